@@ -1,0 +1,56 @@
+import { shown, type UnitSystem } from './system.ts'
+
+const THIN_SPACE = '\u202f'
+const MINUS = '\u2212'
+
+/**
+ * A number for reading: `digits` significant figures, never an exponent, thousands set
+ * apart by a thin space, a true minus sign. Not finite numbers read as a dash.
+ */
+export function formatNumber(value: number, digits = 3): string {
+  if (!Number.isFinite(value)) return '–'
+  const size = Math.abs(value)
+  const before = size === 0 ? 1 : Math.floor(Math.log10(size)) + 1
+  return formatFixed(value, Math.min(10, Math.max(0, digits - before)))
+}
+
+/** A number with a fixed count of decimals, in the same typography as `formatNumber`. */
+export function formatFixed(value: number, decimals: number): string {
+  if (!Number.isFinite(value)) return '–'
+  const text = Math.abs(value).toFixed(decimals)
+  const [whole = '0', fraction] = text.split('.')
+  const grouped = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, THIN_SPACE) : whole
+  const sign = value < 0 && Number(text) !== 0 ? MINUS : ''
+  return sign + grouped + (fraction ? `.${fraction}` : '')
+}
+
+/** Shortest plain form of a number as typed: up to `digits` significant figures, no padding zeros. */
+export function formatPlain(value: number, digits = 6): string {
+  if (!Number.isFinite(value)) return '–'
+  return String(Number(value.toPrecision(digits))).replace('-', MINUS)
+}
+
+/** `%` and currency units close up or lead; all others follow the number after a blank. */
+export function withUnit(text: string, unit: string, of?: string, currency = '€'): string {
+  if (unit === '' || unit === 'score') return text
+  if (unit.startsWith('money')) return `${currency}${text}${unit.slice('money'.length)}`
+  const named = of ? unit.replace(/^(\w+)/, `$1 ${of}`) : unit
+  return unit === '%' ? `${text} %` : `${text} ${named}`
+}
+
+/** A stored quantity as a person of this system reads it, e.g. `1.25 t/ha` or `0.558 ton/ac`. */
+export function formatQuantity(
+  value: number,
+  stored: string,
+  system: UnitSystem,
+  options: { digits?: number; of?: string; currency?: string } = {},
+): string {
+  const out = shown(value, stored, system)
+  return withUnit(formatNumber(out.value, options.digits ?? 3), out.unit, options.of, options.currency)
+}
+
+/** A p value as it is read: `< 0.001`, else three decimals. */
+export function formatP(p: number): string {
+  if (!Number.isFinite(p)) return '–'
+  return p < 0.001 ? '< 0.001' : p.toFixed(3)
+}

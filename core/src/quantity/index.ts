@@ -1,0 +1,5 @@
+export { convert, findUnit, isUnit, unitOf, type Unit } from './unit.ts'
+export { shown, shownUnit, type UnitSystem } from './system.ts'
+export { formatFixed, formatNumber, formatP, formatPlain, formatQuantity, withUnit } from './format.ts'
+export { parseQuantity, type ParsedQuantity } from './parse.ts'
+export { given, over, times, timesRest, workedProduct, workingChain, workingLine, type Worked, type WorkedTerm } from './worked.ts'

@@ -1,0 +1,45 @@
+import { convert, findUnit, sameDimension, unitOf } from './unit.ts'
+
+export type ParsedQuantity =
+  | {
+      ok: true
+      /** In the stored unit. */
+      value: number
+      typedValue: number
+      typedUnit: string
+    }
+  | { ok: false; problem: string }
+
+const NUMBER = /^([+\-\u2212]?(?:\d[\d\s\u202f\u00a0]*)?(?:[.,]\d+)?(?:e[+-]?\d+)?)\s*(.*)$/i
+/** Names of nutrients people write inside a rate (`kg N/ha`); they label the rate and do not change its unit. */
+const NUTRIENT = /\s+(n|p|k|s|mg|ca|p2o5|k2o|so3|mgo)\s*(?=\/)/i
+
+/**
+ * Reads what a person typed into a field whose numbers are stored in `stored` and shown in
+ * `assumed`: `120`, `120 kg/ha`, `107 lb/ac`, `1,5 t/ha`, `120 kg N/ha`.
+ * A lone comma is a decimal comma; blanks inside digits are ignored.
+ */
+export function parseQuantity(text: string, stored: string, assumed: string = stored): ParsedQuantity {
+  const trimmed = text.trim()
+  const match = NUMBER.exec(trimmed)
+  const digits = match?.[1]?.replace(/[\s\u202f\u00a0]/g, '').replace('\u2212', '-').replace(',', '.') ?? ''
+  const typedValue = Number(digits)
+  if (digits === '' || !Number.isFinite(typedValue)) {
+    return { ok: false, problem: trimmed === '' ? 'Nothing typed.' : `“${clip(trimmed)}” is not a number.` }
+  }
+  const rest = (match?.[2] ?? '').replace(NUTRIENT, '')
+  const unit = rest.trim() === '' ? unitOf(assumed) : findUnit(rest)
+  if (!unit) return { ok: false, problem: `“${clip(rest.trim())}” is not a unit known here. Try ${unitHint(stored, assumed)}.` }
+  if (!sameDimension(unit.dimension, unitOf(stored).dimension)) {
+    return { ok: false, problem: `${unit.symbol || 'A plain number'} cannot be a value in ${stored || 'no unit'}. Try ${unitHint(stored, assumed)}.` }
+  }
+  return { ok: true, value: convert(typedValue, unit.symbol, stored), typedValue, typedUnit: unit.symbol }
+}
+
+function unitHint(stored: string, assumed: string): string {
+  return stored === assumed ? stored || 'a number alone' : `${assumed} or ${stored}`
+}
+
+function clip(text: string): string {
+  return text.length > 30 ? `${text.slice(0, 30)}…` : text
+}

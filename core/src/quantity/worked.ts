@@ -1,0 +1,90 @@
+import { formatNumber, withUnit } from './format.ts'
+import { shown, type UnitSystem } from './system.ts'
+import { sameDimension, unitOf, type Dimension } from './unit.ts'
+
+/** A number that carries the chain of figures and units that made it. */
+export interface Worked {
+  readonly label: string
+  readonly value: number
+  readonly unit: string
+  /** What the quantity is of, e.g. the nutrient in a rate. */
+  readonly of?: string
+  readonly terms?: readonly WorkedTerm[]
+}
+
+export interface WorkedTerm {
+  readonly of: Worked
+  readonly power: 1 | -1
+  /** Use `1 − x` of a share, e.g. what is left after dirt tare or moisture. */
+  readonly complement?: boolean
+}
+
+/** A figure taken as it stands: measured, typed or set. */
+export function given(label: string, value: number, unit: string, of?: string): Worked {
+  unitOf(unit)
+  return of ? { label, value, unit, of } : { label, value, unit }
+}
+
+/**
+ * The product (and quotient) of worked figures, in `unit`. Throws RangeError when the
+ * dimensions of the terms do not make that unit. The value is not finite when a divisor
+ * is zero or a term is missing; nothing is filled in.
+ */
+export function workedProduct(label: string, unit: string, terms: readonly WorkedTerm[], of?: string): Worked {
+  let value = 1
+  const dimension: [number, number, number, number] = [0, 0, 0, 0]
+  for (const term of terms) {
+    const from = unitOf(term.of.unit)
+    const base = term.of.value * from.factor
+    const factor = term.complement ? 1 - base : base
+    value = term.power === 1 ? value * factor : value / factor
+    from.dimension.forEach((exponent, i) => (dimension[i]! += exponent * term.power))
+  }
+  const to = unitOf(unit)
+  if (!sameDimension(dimension as Dimension, to.dimension)) {
+    throw new RangeError(`${label}: the terms do not make ${unit || 'a plain number'}`)
+  }
+  const result = { label, value: value / to.factor, unit, terms }
+  return of ? { ...result, of } : result
+}
+
+export function times(of: Worked): WorkedTerm {
+  return { of, power: 1 }
+}
+
+export function over(of: Worked): WorkedTerm {
+  return { of, power: -1 }
+}
+
+/** `1 − x` of a share. */
+export function timesRest(of: Worked): WorkedTerm {
+  return { of, power: 1, complement: true }
+}
+
+function figure(worked: Worked, system: UnitSystem, digits: number): string {
+  const out = shown(worked.value, worked.unit, system)
+  return withUnit(formatNumber(out.value, digits), out.unit, worked.of)
+}
+
+/** The working in one line: `62.4 kg × (1 − 8.0 %) ÷ 13.5 m² = 42.5 t/ha`. A given figure shows itself. */
+export function workingLine(worked: Worked, system: UnitSystem = 'metric', digits = 4): string {
+  if (!worked.terms) return figure(worked, system, digits)
+  const parts = worked.terms.map((term, i) => {
+    const text = figure(term.of, system, digits)
+    const body = term.complement ? `(1 − ${text})` : text
+    if (i === 0) return term.power === 1 ? body : `1 ÷ ${body}`
+    return `${term.power === 1 ? '×' : '÷'} ${body}`
+  })
+  return `${parts.join(' ')} = ${figure(worked, system, digits)}`
+}
+
+/** The whole chain, inner figures first, one `label: working` a line; figures met twice are told once. */
+export function workingChain(worked: Worked, system: UnitSystem = 'metric'): string[] {
+  const lines = new Set<string>()
+  const visit = (each: Worked): void => {
+    each.terms?.forEach((term) => visit(term.of))
+    lines.add(`${each.label}: ${workingLine(each, system)}`)
+  }
+  visit(worked)
+  return [...lines]
+}

@@ -1,0 +1,62 @@
+import { gaussLegendre } from './gauss-legendre.ts'
+import { normalDensity, normalLower, normalUpper } from './normal.ts'
+import { findRoot } from './root.ts'
+import { scaleMixture } from './scale-mixture.ts'
+
+/**
+ * P(max |T_i| > t) for comparisons with one control, whose correlations have the product
+ * form ρ_ij = λ_i λ_j (C. W. Dunnett, JASA 50, 1955): 1 − E_s ∫ φ(z) Π_i [Φ((t s + λ_i z)/√(1−λ_i²)) −
+ * Φ((−t s + λ_i z)/√(1−λ_i²))] dz. With unequal replication λ_i = √(n_i/(n_i+n_0)).
+ */
+export function dunnettUpper(t: number, lambda: ArrayLike<number>, df: number): number {
+  if (!(t > 0)) return 1
+  const { points, weights } = scaleMixture(df)
+  const groups = groupEqual(lambda)
+  let outside = 0
+  for (let i = 0; i < points.length; i++) {
+    const weight = weights[i]!
+    if (weight > 1e-16) outside += weight * outsideGiven(t * points[i]!, groups)
+  }
+  return Math.min(1, Math.max(0, outside))
+}
+
+/** t with P(max |T_i| > t) = p. */
+export function dunnettQuantile(p: number, lambda: ArrayLike<number>, df: number): number {
+  let high = 3
+  while (dunnettUpper(high, lambda, df) > p) high *= 1.5
+  return findRoot((t) => dunnettUpper(t, lambda, df) - p, 0.01, high, 1e-10)
+}
+
+type Group = { lambda: number; scale: number; count: number }
+
+function groupEqual(lambda: ArrayLike<number>): Group[] {
+  const groups: Group[] = []
+  for (let i = 0; i < lambda.length; i++) {
+    const value = lambda[i]!
+    const same = groups.find((group) => Math.abs(group.lambda - value) < 1e-14)
+    if (same) same.count++
+    else groups.push({ lambda: value, scale: 1 / Math.sqrt(1 - value * value), count: 1 })
+  }
+  return groups
+}
+
+function outsideGiven(limit: number, groups: readonly Group[]): number {
+  const { nodes, weights } = gaussLegendre(16)
+  const pieces = 10
+  const reach = 8.5
+  const half = reach / pieces
+  let sum = 0
+  for (let piece = 0; piece < pieces; piece++) {
+    for (let i = 0; i < 16; i++) {
+      const z = -reach + half * (2 * piece + 1) + half * nodes[i]!
+      let logInside = 0
+      for (const group of groups) {
+        const shift = group.lambda * z
+        const miss = normalUpper((limit + shift) * group.scale) + normalLower((shift - limit) * group.scale)
+        logInside += group.count * Math.log1p(-Math.min(1, miss))
+      }
+      sum += weights[i]! * normalDensity(z) * -Math.expm1(logInside)
+    }
+  }
+  return sum * half
+}

@@ -1,0 +1,61 @@
+import { z } from 'zod'
+import { id, key } from './text.ts'
+
+export const UnitKind = z.enum(['site', 'block', 'row', 'column', 'main plot', 'strip', 'plot', 'pot', 'plant', 'sample', 'bench', 'bed'])
+export type UnitKind = z.infer<typeof UnitKind>
+
+export const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not randomised'])
+
+/**
+ * What was randomised in what, at one site: the one thing the analysis reads to choose its
+ * model and errors. `in` lists the kinds a kind lies in: several, when they cross (a plot
+ * in a row and in a column).
+ */
+export const Structure = z
+  .object({
+    schema: z.literal(1),
+    kinds: z.array(z.object({ kind: UnitKind, in: z.array(UnitKind) })).min(1),
+    factors: z.array(
+      z.object({
+        factor: key,
+        /** The kind of unit this factor was applied to: its experimental unit. */
+        appliedTo: UnitKind,
+        /** The kind of unit inside which levels were dealt out anew; null: over the whole site. */
+        within: UnitKind.nullable(),
+        how: Assignment,
+      }),
+    ),
+    controls: z.array(z.object({ factor: key, level: key })),
+    seed: z.number().int().nonnegative().nullable(),
+    occasions: z.array(key),
+  })
+  .meta({ id: 'Structure' })
+export type Structure = z.infer<typeof Structure>
+
+const LevelByFactor = z.record(z.string(), z.string())
+
+/** A thing on the ground that is treated or observed. It belongs to any number of other units. */
+export const Unit = z
+  .object({
+    id,
+    kind: UnitKind,
+    /** What stands on its stake, e.g. plot 203. */
+    code: z.string().min(1).max(20),
+    in: z.array(id),
+    /** Level of each factor as randomised and as received; they differ only by a record that says why. */
+    planned: LevelByFactor,
+    received: LevelByFactor,
+    /** How `received` came to differ: a label put right, or really given something else. */
+    change: z.enum(['none', 'label corrected', 'misapplied']),
+    place: z
+      .object({ x: z.number(), y: z.number(), width: z.number().positive(), length: z.number().positive() })
+      .nullable(),
+    /** Position in walking order, from 1; null when it is not walked. */
+    walk: z.number().int().positive().nullable(),
+  })
+  .meta({ id: 'Unit' })
+export type Unit = z.infer<typeof Unit>
+
+/** A laid-out site: the structure and its unit table. */
+export const Layout = z.object({ siteKey: key, structure: Structure, units: z.array(Unit) }).meta({ id: 'Layout' })
+export type Layout = z.infer<typeof Layout>

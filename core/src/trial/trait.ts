@@ -1,0 +1,55 @@
+import { z } from 'zod'
+import { isUnit } from '../quantity/index.ts'
+import { key, line, optionalText } from './text.ts'
+
+const unit = z.string().refine(isUnit, 'Unknown unit.')
+const code = z.string().trim().min(1).max(12, 'A trait code is at most 12 characters.')
+/** Which way is better; decides the words, never the test. */
+const Direction = z.enum(['more', 'less', 'neither'])
+
+/** Something observed on a plot, as it is read in the field. */
+export const Trait = z
+  .object({
+    key,
+    code,
+    name: line('Trait name', 80),
+    kind: z.enum(['number', 'score', 'yes-no']),
+    unit,
+    /** Plausible range in `unit`; a value outside is asked about while one still stands there. */
+    low: z.number().nullable(),
+    high: z.number().nullable(),
+    decimals: z.number().int().min(0).max(6),
+    better: Direction,
+    /** Described steps of a score. */
+    steps: z.array(z.object({ score: z.number(), meaning: line('Meaning of a step', 200) })).max(20),
+    /** How it is taken, so that two people take it alike. */
+    method: optionalText('Method', 500),
+  })
+  .refine((trait) => trait.low === null || trait.high === null || trait.low < trait.high, {
+    path: ['high'],
+    message: 'The highest plausible value must be above the lowest.',
+  })
+  .meta({ id: 'Trait' })
+export type Trait = z.infer<typeof Trait>
+
+/** One factor of a derived value: a product of traits, the harvested area and constants. */
+export const DerivationTerm = z.object({
+  of: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('trait'), trait: key }),
+    z.object({ kind: z.literal('harvested area') }),
+    z.object({ kind: z.literal('constant'), label: line('Constant', 80), value: z.number(), unit }),
+  ]),
+  power: z.union([z.literal(1), z.literal(-1)]),
+  /** Use 1 − x of a share. */
+  complement: z.boolean(),
+})
+export type DerivationTerm = z.infer<typeof DerivationTerm>
+
+/**
+ * A trait worked out from others. Yields of every crop are products: weight times what is
+ * left after tare or moisture, over harvested area, over what a standard moisture leaves.
+ */
+export const DerivedTrait = z
+  .object({ key, code, name: line('Trait name', 80), unit, better: Direction, terms: z.array(DerivationTerm).min(1).max(12) })
+  .meta({ id: 'DerivedTrait' })
+export type DerivedTrait = z.infer<typeof DerivedTrait>
