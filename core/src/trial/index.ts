@@ -5,6 +5,18 @@ export { DerivationTerm, DerivedTrait, Trait } from './trait.ts'
 export { Ground } from './ground.ts'
 export { Layout, Structure, Unit, UnitKind } from './structure.ts'
 export { FieldRecord, FLAGS, Note, Operation, Reading, ReadingValue, Retraction, StoredRecord } from './record.ts'
-export { CommonOperation, Economics, Question, Site, Supply, Trial, TrialDraft, TrialEvent, type TrialFile } from './trial.ts'
+export { CommonOperation, Economics, Question, Site, Supply, Trial, TrialDraft, TrialEvent, TrialFile } from './trial.ts'
 export { currentRecords, readingKey, type CurrentRecords } from './current.ts'
-export { progressOf, type Progress, type Stage } from './season-stage.ts'
+export { progressOf, Progress, Stage } from './season-stage.ts'
+export { lockedChanges, type LockedChange } from './locks.ts'
+export {
+  LayoutRequest,
+  Problem,
+  RecordBatch,
+  RecordOutcome,
+  RecordsReply,
+  TreatmentChange,
+  TrialEdit,
+  TrialSummary,
+  VersionedRequest,
+} from './api.ts'

@@ -1,21 +1,26 @@
-import type { FieldRecord, Operation } from './record.ts'
+import { z } from 'zod'
+import { Operation, type FieldRecord } from './record.ts'
 import { currentRecords } from './current.ts'
 import type { Trial } from './trial.ts'
 import type { Layout } from './structure.ts'
 
 /** Where a trial is in its season, from what is on record alone. */
-export type Stage = 'question' | 'laid out' | 'planted' | 'measuring' | 'measured'
+export const Stage = z.enum(['question', 'laid out', 'planted', 'measuring', 'measured'])
+export type Stage = z.infer<typeof Stage>
 
-export interface Progress {
-  stage: Stage
-  /** Readings that stand (missing with a reason counts) and readings expected: plots × traits. */
-  readings: number
-  expected: number
-  planted: Operation | null
-  conflicts: number
-  /** The one thing that needs a decision or an act next. */
-  next: string
-}
+export const Progress = z
+  .object({
+    stage: Stage,
+    /** Readings that stand (missing with a reason counts) and readings expected: plots × traits. */
+    readings: z.number(),
+    expected: z.number(),
+    planted: Operation.nullable(),
+    conflicts: z.number(),
+    /** The one thing that needs a decision or an act next. */
+    next: z.string(),
+  })
+  .meta({ id: 'Progress' })
+export type Progress = z.infer<typeof Progress>
 
 export function progressOf(trial: Pick<Trial, 'traits' | 'factors' | 'supply'>, layout: Layout | null, records: readonly FieldRecord[]): Progress {
   const current = currentRecords(records)

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { isUnit } from '../quantity/index.ts'
 import { Factor } from './factor.ts'
 import { Ground } from './ground.ts'
+import { Layout } from './structure.ts'
 import { DerivedTrait, Trait } from './trait.ts'
 import { id, instant, key, line, optionalText } from './text.ts'
 
@@ -128,8 +129,5 @@ export const TrialEvent = z
 export type TrialEvent = z.infer<typeof TrialEvent>
 
 /** A trial with its layout and history, as the API hands it out. */
-export interface TrialFile {
-  trial: Trial
-  layout: import('./structure.ts').Layout | null
-  events: TrialEvent[]
-}
+export const TrialFile = z.object({ trial: Trial, layout: Layout.nullable(), events: z.array(TrialEvent) }).meta({ id: 'TrialFile' })
+export type TrialFile = z.infer<typeof TrialFile>

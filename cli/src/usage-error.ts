@@ -1,0 +1,2 @@
+/** The call itself is wrong, not the file. */
+export class UsageError extends Error {}

@@ -1,0 +1,6 @@
+export { analyse, type AnalysisRequest } from './analyse.ts'
+export { analyseTrait, COMPARISON_METHODS, type BothWays } from './trial-analysis.ts'
+export { evidenceOf, type Evidence, type EvidenceClass } from './evidence.ts'
+export { kindsAbove, layoutModel, LayoutError } from './model.ts'
+export { sentencesFor, spoken, type Sentence } from './sentences.ts'
+export type { Analysis, ComparisonRow, MeanRow, ResidualRow, Spread } from './result.ts'

@@ -1,0 +1,2 @@
+export { decide, priceOnScale, type Decision, type DecisionOutcome, type LevelReturn } from './returns.ts'
+export { decisionSentences, oddsInWords } from './sentences.ts'

@@ -1,0 +1,3 @@
+export { FileError, readCsv, writeCsv } from './table.ts'
+export { packTrial, unpackTrial, withNewIds, PACKAGE_FORMAT, PACKAGE_SCHEMA, type TrialContents } from './package.ts'
+export { plotsCsv } from './plots-csv.ts'

@@ -1,0 +1,54 @@
+import type { Problem } from '@canter/core/trial'
+import type { Context, Next } from 'koa'
+import type { Logger } from 'pino'
+import type { z } from 'zod'
+
+/** Thrown anywhere under a route to reply with an RFC 9457 problem. */
+export class HttpProblem extends Error {
+  readonly body: Problem
+  constructor(status: number, title: string, detail: string, more: Partial<Problem> = {}) {
+    super(detail)
+    this.body = { type: 'about:blank', title, status, detail, ...more }
+  }
+}
+
+export function invalid(error: z.ZodError, what: string): HttpProblem {
+  const errors = error.issues.slice(0, 20).map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
+  const first = errors[0]
+  const where = first?.path ? ` at ${first.path}` : ''
+  return new HttpProblem(422, 'Not valid', `${what} is not valid${where}: ${first?.message ?? 'check it against the API document.'}`, { errors })
+}
+
+export function notFound(what: string): HttpProblem {
+  return new HttpProblem(404, 'Not found', `${what} is not here. It may have been removed, or the address mistyped.`)
+}
+
+/** Turns everything thrown into a problem reply; what nobody foresaw is logged and hides its insides. */
+export function problems(log: Logger) {
+  return async (context: Context, next: Next): Promise<void> => {
+    try {
+      await next()
+      if (context.status === 404 && context.body === undefined && context.path.startsWith('/api')) throw notFound(context.path)
+    } catch (error) {
+      const body = bodyOf(error)
+      if (body.status >= 500) log.error({ err: error, path: context.path }, 'request failed')
+      context.status = body.status
+      context.body = body
+      context.type = 'application/problem+json'
+    }
+  }
+}
+
+function bodyOf(error: unknown): Problem {
+  if (error instanceof HttpProblem) return error.body
+  const status = (error as { status?: unknown }).status
+  if (status === 413) return plain(413, 'Too large', 'The body is larger than is taken here. Send it in smaller pieces.')
+  if (typeof status === 'number' && status >= 400 && status < 500) {
+    return plain(status, 'Not understood', `The request could not be read: ${error instanceof Error ? error.message.slice(0, 200) : 'unknown reason'}.`)
+  }
+  return plain(500, 'Something failed here', 'The server met an error it did not expect. Nothing was half written; try again, and look in its log.')
+}
+
+function plain(status: number, title: string, detail: string): Problem {
+  return { type: 'about:blank', title, status, detail }
+}

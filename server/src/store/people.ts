@@ -1,0 +1,49 @@
+import type { Person, PersonSettings } from '@canter/core/trial'
+import type { Transaction } from 'sequelize'
+import type { Models } from './models.ts'
+import type { WriteQueue } from './write-queue.ts'
+
+/** The one person of single-person mode. A fixed id, so that packages of one desk agree. */
+export const LOCAL_PERSON = '00000000-0000-7000-8000-000000000001'
+
+export class PeopleStore {
+  readonly #models: Models
+  readonly #queue: WriteQueue
+
+  constructor(models: Models, queue: WriteQueue) {
+    this.#models = models
+    this.#queue = queue
+  }
+
+  async ensureLocal(): Promise<void> {
+    await this.#queue.run(async (transaction) => {
+      const found = await this.#models.person.findByPk(LOCAL_PERSON, { transaction })
+      if (!found) await this.#add({ id: LOCAL_PERSON, name: 'You' }, transaction)
+    })
+  }
+
+  async local(): Promise<Person> {
+    return (await this.#models.person.findByPk(LOCAL_PERSON))!.get({ plain: true }) as Person
+  }
+
+  async update(settings: PersonSettings): Promise<Person> {
+    await this.#queue.run((transaction) => this.#models.person.update(settings, { where: { id: LOCAL_PERSON }, transaction }))
+    return this.local()
+  }
+
+  async named(ids: readonly string[]): Promise<{ id: string; name: string }[]> {
+    const rows = await this.#models.person.findAll({ where: { id: [...ids] } })
+    return rows.map((row) => ({ id: row.get('id') as string, name: row.get('name') as string }))
+  }
+
+  /** People a package names, so that what they recorded can stand under their name. */
+  async ensure(people: readonly { id: string; name: string }[], transaction: Transaction): Promise<void> {
+    for (const person of people) {
+      if (!(await this.#models.person.findByPk(person.id, { transaction }))) await this.#add(person, transaction)
+    }
+  }
+
+  async #add(person: { id: string; name: string }, transaction: Transaction): Promise<void> {
+    await this.#models.person.create({ ...person, units: 'metric', shortcuts: true, theme: 'auto' }, { transaction })
+  }
+}
