@@ -1,4 +1,4 @@
-import { formatNumber, formatQuantity, type UnitSystem } from '../quantity/index.ts'
+import { formatNumber, formatPlain, formatQuantity, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
 import { tUpperQuantile } from '../statistics/index.ts'
 import type { Factor, Trial } from '../trial/index.ts'
 import type { EvidenceClass } from './evidence.ts'
@@ -33,7 +33,8 @@ export function spoken(factor: Factor, key: string, system: UnitSystem): string 
   if (!level) return key
   if (factor.unit === '' || level.amount === null) return level.name
   if (level.amount === 0) return `no ${factor.name.toLowerCase()}`
-  return formatQuantity(level.amount, factor.unit, system, { digits: 3, ...(factor.nutrient ? { of: factor.nutrient } : {}) })
+  const out = shown(level.amount, factor.unit, system)
+  return withUnit(formatPlain(out.value, 3), out.unit, factor.nutrient ?? undefined)
 }
 
 function percent(significance: number): string {
@@ -45,7 +46,8 @@ function amount({ analysis, system }: Telling, value: number, digits = 2): strin
 }
 
 function interval(telling: Telling, low: number, high: number): string {
-  return `${percent(telling.analysis.significance)} interval ${amount(telling, low)} to ${amount(telling, high)}`
+  const { analysis, system } = telling
+  return `${percent(analysis.significance)} interval ${formatNumber(shown(low, analysis.trait.unit, system).value, 2)} to ${amount(telling, high)}`
 }
 
 function describe(telling: Telling): Sentence {

@@ -1,3 +1,4 @@
+export { newTrialDraft } from './new-trial.ts'
 export { derivationProblem, derive } from './derive.ts'
 export { isOutside, numberOf, plotTable, type PlotRow, type PlotTable, type PlotValue } from './plot-values.ts'
 export { traitSets, type TraitSet } from './catalogue.ts'

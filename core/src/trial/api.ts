@@ -40,7 +40,8 @@ export const RecordOutcome = z
   .meta({ id: 'RecordOutcome' })
 export type RecordOutcome = z.infer<typeof RecordOutcome>
 
-export const RecordsReply = z.object({ records: z.array(StoredRecord), cursor: z.number().int().nonnegative() }).meta({ id: 'RecordsReply' })
+/** `latest` is the newest record of the trial: below a client's cursor it tells that the store is another one. */
+export const RecordsReply = z.object({ records: z.array(StoredRecord), cursor: z.number().int().nonnegative(), latest: z.number().int().nonnegative() }).meta({ id: 'RecordsReply' })
 export type RecordsReply = z.infer<typeof RecordsReply>
 
 export const TrialSummary = z

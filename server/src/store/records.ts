@@ -22,7 +22,8 @@ export class RecordStore {
   async after(trialId: string, cursor: number): Promise<RecordsReply> {
     const rows = await this.#models.record.findAll({ where: { trialId, seq: { [Op.gt]: cursor } }, order: [['seq', 'ASC']], attributes: ['seq', 'body'] })
     const records = rows.map((row): StoredRecord => ({ seq: row.get('seq') as number, record: row.get('body') as FieldRecord }))
-    return { records, cursor: records.at(-1)?.seq ?? cursor }
+    const latest = records.at(-1)?.seq ?? (((await this.#models.record.max('seq', { where: { trialId } })) as number | null) ?? 0)
+    return { records, cursor: records.at(-1)?.seq ?? cursor, latest }
   }
 
   async all(trialId: string): Promise<FieldRecord[]> {

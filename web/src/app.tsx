@@ -1,0 +1,66 @@
+import { MantineProvider, useMantineColorScheme } from '@mantine/core'
+import { ModalsProvider } from '@mantine/modals'
+import { Notifications } from '@mantine/notifications'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { useEffect } from 'react'
+import { createBrowserRouter, RouterProvider } from 'react-router'
+import { usePerson } from './api/queries.ts'
+import { WeekPage } from './pages/week.tsx'
+import { NoSuchPage, RouteError } from './shell/route-error.tsx'
+import { Shell } from './shell/shell.tsx'
+import { theme } from './theme.ts'
+
+const client = new QueryClient({
+  defaultOptions: { queries: { networkMode: 'offlineFirst', retry: 1, staleTime: 5_000 }, mutations: { networkMode: 'always' } },
+})
+
+// The first page loads alone; the pages of a trial, with plan, charts and the device's own store, come when opened.
+const router = createBrowserRouter([
+  {
+    Component: Shell,
+    ErrorBoundary: RouteError,
+    HydrateFallback: () => null,
+    children: [
+      { index: true, Component: WeekPage },
+      { path: 'trials/new', lazy: async () => ({ Component: (await import('./pages/new-trial.tsx')).NewTrialPage }) },
+      {
+        path: 'trials/:trial',
+        lazy: async () => ({ Component: (await import('./pages/trial.tsx')).TrialPage }),
+        children: [
+          { index: true, lazy: async () => ({ Component: (await import('./pages/trial.tsx')).FirstStep }) },
+          { path: 'question', lazy: async () => ({ Component: (await import('./steps/question.tsx')).QuestionStep }) },
+          { path: 'ground', lazy: async () => ({ Component: (await import('./steps/ground.tsx')).GroundStep }) },
+          { path: 'amounts', lazy: async () => ({ Component: (await import('./steps/amounts.tsx')).AmountsStep }) },
+          { path: 'walk', lazy: async () => ({ Component: (await import('./steps/walk.tsx')).WalkStep }) },
+          { path: 'numbers', lazy: async () => ({ Component: (await import('./steps/numbers.tsx')).NumbersStep }) },
+          { path: 'results', lazy: async () => ({ Component: (await import('./steps/results.tsx')).ResultsStep }) },
+          { path: 'decision', lazy: async () => ({ Component: (await import('./steps/decision.tsx')).DecisionStep }) },
+        ],
+      },
+      { path: 'trials/:trial/sheet', lazy: async () => ({ Component: (await import('./pages/mixing-sheet.tsx')).MixingSheetPage }) },
+      { path: 'trials/:trial/report', lazy: async () => ({ Component: (await import('./pages/report.tsx')).ReportPage }) },
+      { path: '*', Component: NoSuchPage },
+    ],
+  },
+])
+
+function PersonTheme() {
+  const person = usePerson()
+  const { setColorScheme } = useMantineColorScheme()
+  useEffect(() => setColorScheme(person.theme), [person.theme, setColorScheme])
+  return null
+}
+
+export function App() {
+  return (
+    <QueryClientProvider client={client}>
+      <MantineProvider theme={theme} defaultColorScheme="auto">
+        <ModalsProvider>
+          <Notifications position="bottom-left" />
+          <PersonTheme />
+          <RouterProvider router={router} />
+        </ModalsProvider>
+      </MantineProvider>
+    </QueryClientProvider>
+  )
+}

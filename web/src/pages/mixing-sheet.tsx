@@ -1,0 +1,99 @@
+import { applicationCautions, nutrientAmounts, sheetRefusal } from '@canter/core/amounts'
+import { plotArea } from '@canter/core/ground'
+import { formatQuantity, workingLine } from '@canter/core/quantity'
+import { Link, useParams } from 'react-router'
+import { usePerson } from '../api/queries.ts'
+import { treatmentColours } from '../plan/colours.ts'
+import { useLoadTrial, type OpenTrial } from './trial-context.ts'
+import { PrintPage } from './print-page.tsx'
+import classes from './print-page.module.css'
+
+export function MixingSheetPage() {
+  const { trial: id = '' } = useParams()
+  const { open, error } = useLoadTrial(id)
+  return (
+    <PrintPage name="Mixing sheet" back={`/trials/${id}/amounts`} error={error}>
+      {open && <Sheet open={open} />}
+    </PrintPage>
+  )
+}
+
+/** What the person at the balance needs, and nothing that can be misread. */
+function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
+  const { units } = usePerson()
+  const outcome = nutrientAmounts(trial, layout)
+  if (!outcome.ok) return <p className="sentence">{outcome.problem}</p>
+  const refusal = sheetRefusal(trial, outcome.amounts.overMaximum)
+  if (refusal) {
+    return (
+      <>
+        <p className="sentence">{refusal}</p>
+        <Link to={`/trials/${trial.id}/amounts`}>Back to Amounts</Link>
+      </>
+    )
+  }
+  const supply = trial.supply!
+  const factor = trial.factors[0]!
+  const colours = treatmentColours(factor)
+  const rows = [...outcome.amounts.levels].sort((a, b) => Number(b.level.control) - Number(a.level.control) || a.productRate.value - b.productRate.value)
+  return (
+    <>
+      <h1>Mixing sheet: {trial.title}</h1>
+      <p>
+        {trial.sites[0]!.name}, {trial.season}. <strong>{supply.product}</strong>, {supply.analysis[factor.nutrient!]} % {factor.nutrient}.{' '}
+        {supply.applications === 1 ? 'One application.' : `${supply.applications} applications; the amounts are for each one.`} Plot: {workingLine(plotArea(trial.sites[0]!.ground), units)}.
+      </p>
+      <table className={`ruled ${classes.sheet}`}>
+        <thead>
+          <tr>
+            <th>Treat</th>
+            <th>Treatment</th>
+            <th className="number">Weigh per plot</th>
+            <th className="number">The site</th>
+            <th>Plots</th>
+            <th>Weighed by, when, actual</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, i) => (
+            <tr key={row.level.key}>
+              <td>{i + 1}</td>
+              <td>
+                <span className="swatch" style={{ background: colours.get(row.level.key)?.fill }} />
+                <strong>{row.level.code}</strong> {row.level.name}
+              </td>
+              <td className="number">
+                <strong>{row.perPlot.value === 0 ? 'nothing' : formatQuantity(row.perPlot.value, 'g', units, { digits: 4 })}</strong>
+              </td>
+              <td className="number">{formatQuantity(row.perSite.value, 'kg', units, { digits: 4 })}</td>
+              <td>{row.plots.join(', ') || `${trial.replicates} plots, not laid out yet`}</td>
+              <td className={classes.blank} />
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p>
+        All levels: <strong>{formatQuantity(outcome.amounts.siteTotal.value, 'kg', units, { digits: 4 })}</strong> at each application.
+      </p>
+      <h2>Working</h2>
+      {rows
+        .filter((row) => row.perPlot.value > 0)
+        .map((row) => (
+          <p key={row.level.key} className="small" style={{ margin: '2px 0' }}>
+            {row.level.code}: {workingLine(row.productRate, units)}; {workingLine(row.perPlot, units)}
+          </p>
+        ))}
+      <h2>Before anyone weighs or spreads</h2>
+      {outcome.amounts.overMaximum.length > 0 && (
+        <p className="caution">
+          Over a stated maximum: {outcome.amounts.overMaximum.join(' ')} Reason on record: {supply.overMaximumReason}
+        </p>
+      )}
+      {applicationCautions(trial).map((text) => (
+        <p key={text} className="caution small">
+          {text}
+        </p>
+      ))}
+    </>
+  )
+}

@@ -1,0 +1,220 @@
+import type { Unit } from '@canter/core/trial'
+import { select } from 'd3-selection'
+import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomBehavior } from 'd3-zoom'
+import { IconFocusCentered, IconMinus, IconPlus } from '@tabler/icons-react'
+import { ActionIcon } from '@mantine/core'
+import { memo, useCallback, useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react'
+import classes from './plan.module.css'
+
+/** How one plot is drawn: its colour, up to two lines under its number, and marks that do not rest on colour. */
+export interface PlotLook {
+  readonly fill: string
+  readonly ink: string
+  readonly hatched?: boolean
+  readonly lines: readonly string[]
+  /** A ring: something odd or flagged. */
+  readonly ringed?: boolean
+  /** Crossed out: lost or left out. */
+  readonly crossed?: boolean
+  readonly dimmed?: boolean
+  /** Read out and shown in the card. */
+  readonly about: string
+}
+
+export interface PlanProps {
+  readonly units: readonly Unit[]
+  readonly extent: { width: number; length: number }
+  readonly look: (unit: Unit) => PlotLook
+  readonly selected: string | null
+  readonly onSelect: (unit: string | null) => void
+  readonly onOpen?: (unit: string) => void
+  readonly label: string
+}
+
+/**
+ * The plots of a site to scale, front edge at the bottom. Panned and zoomed with wheel, pinch,
+ * drag and keys; plots picked with a click or the arrow keys.
+ */
+export function Plan({ units, extent, look, selected, onSelect, onOpen, label }: PlanProps) {
+  const svg = useRef<SVGSVGElement>(null)
+  const ground = useRef<SVGGElement>(null)
+  const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown>>(null)
+  const [near, setNear] = useState(false)
+  const ids = useId()
+  const plots = useMemo(() => units.filter((unit) => unit.place !== null && unit.walk !== null), [units])
+  const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
+
+  useEffect(() => {
+    const node = svg.current
+    if (!node) return
+    const moving = zoom<SVGSVGElement, unknown>()
+      .scaleExtent([1, 60])
+      .on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => {
+        // The transform goes straight to the drawing: no plot is rendered again while it moves.
+        ground.current?.setAttribute('transform', event.transform.toString())
+        setNear(event.transform.k > 2.5)
+      })
+    behaviour.current = moving
+    select(node).call(moving).on('dblclick.zoom', null)
+    return () => {
+      select(node).on('.zoom', null)
+    }
+  }, [])
+
+  const scaleBy = useCallback((factor: number) => {
+    if (svg.current && behaviour.current) select(svg.current).call((target) => behaviour.current!.scaleBy(target, factor))
+  }, [])
+  const whole = useCallback(() => {
+    if (svg.current && behaviour.current) select(svg.current).call((target) => behaviour.current!.transform(target, zoomIdentity))
+  }, [])
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.altKey || event.ctrlKey || event.metaKey) return
+    const steps: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }
+    const step = steps[event.key]
+    if (step) {
+      const from = plots.find((plot) => plot.id === selected)
+      const to = from ? neighbour(plots, from, step) : plots[0]
+      if (to) onSelect(to.id)
+    } else if (event.key === '+' || event.key === '=') scaleBy(1.4)
+    else if (event.key === '-') scaleBy(1 / 1.4)
+    else if (event.key === '0') whole()
+    else if (event.key === 'Escape') onSelect(null)
+    else if (event.key === 'Enter' && selected) onOpen?.(selected)
+    else return
+    event.preventDefault()
+  }
+
+  return (
+    <div className={classes.frame}>
+      <svg
+        ref={svg}
+        className={classes.plan}
+        data-near={near}
+        viewBox={`${-margin} ${-margin} ${extent.width + 2 * margin} ${extent.length + 2 * margin}`}
+        preserveAspectRatio="xMidYMid meet"
+        role="listbox"
+        aria-label={`${label}. Arrow keys move from plot to plot, plus and minus zoom.`}
+        aria-activedescendant={selected ? `${ids}-${selected}` : undefined}
+        tabIndex={0}
+        onKeyDown={onKeyDown}
+        onClick={(event) => {
+          const at = (event.target as Element).closest('[data-unit]')?.getAttribute('data-unit') ?? null
+          onSelect(at)
+        }}
+      >
+        <defs>
+          <pattern id={`${ids}-hatch`} width="0.9" height="0.9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="0.9" height="0.9" fill="#ffffff" />
+            <line x1="0" y1="0" x2="0" y2="0.9" stroke="#8a877c" strokeWidth="0.14" />
+          </pattern>
+        </defs>
+        <g ref={ground}>
+          <rect className={classes.edge} x={0} y={0} width={extent.width} height={extent.length} />
+          {plots.map((plot) => (
+            <Plot
+              key={plot.id}
+              unit={plot}
+              id={`${ids}-${plot.id}`}
+              hatch={`url(#${ids}-hatch)`}
+              look={look(plot)}
+              top={extent.length}
+              selected={plot.id === selected}
+            />
+          ))}
+        </g>
+      </svg>
+      <div className={`${classes.tools} no-print`}>
+        <ActionIcon variant="subtle" color="gray.7" aria-label="Closer" onClick={() => scaleBy(1.4)}>
+          <IconPlus size={16} />
+        </ActionIcon>
+        <ActionIcon variant="subtle" color="gray.7" aria-label="Farther" onClick={() => scaleBy(1 / 1.4)}>
+          <IconMinus size={16} />
+        </ActionIcon>
+        <ActionIcon variant="subtle" color="gray.7" aria-label="Whole site" onClick={whole}>
+          <IconFocusCentered size={16} />
+        </ActionIcon>
+      </div>
+    </div>
+  )
+}
+
+interface PlotProps {
+  readonly unit: Unit
+  readonly id: string
+  readonly hatch: string
+  readonly look: PlotLook
+  readonly top: number
+  readonly selected: boolean
+}
+
+const Plot = memo(
+  function Plot({ unit, id, hatch, look, top, selected }: PlotProps) {
+    const { x, y, width, length } = unit.place!
+    const up = top - y - length
+    const lines = [unit.code, ...look.lines].filter(Boolean)
+    const longest = Math.max(3, ...lines.map((line) => line.length))
+    const size = Math.min(width / (longest * 0.62), length / (lines.length * 1.5), 4)
+    const middle = up + length / 2 - ((lines.length - 1) * size * 1.25) / 2
+    const inset = Math.min(width, length) * 0.09
+    return (
+      <g role="option" id={id} data-unit={unit.id} aria-selected={selected} aria-label={look.about} className={classes.plot} opacity={look.dimmed ? 0.3 : 1}>
+        <rect x={x} y={up} width={width} height={length} fill={look.hatched ? hatch : look.fill} className={classes.box} />
+        {look.ringed && (
+          <rect x={x + inset} y={up + inset} width={width - 2 * inset} height={length - 2 * inset} rx={inset} className={classes.ring} stroke={look.ink} />
+        )}
+        {look.crossed && <path d={`M${x} ${up}L${x + width} ${up + length}M${x + width} ${up}L${x} ${up + length}`} className={classes.cross} stroke={look.ink} />}
+        {lines.map((line, i) => (
+          <text
+            key={i}
+            x={x + width / 2}
+            y={middle + i * size * 1.25}
+            fontSize={size}
+            fill={look.ink}
+            className={i === 0 ? classes.code : classes.line}
+            // White behind dark text keeps it readable on hatch and crosses.
+            stroke={look.hatched || look.crossed ? (look.ink === '#ffffff' ? look.fill : '#ffffff') : 'none'}
+            strokeWidth={size * 0.28}
+          >
+            {line}
+          </text>
+        ))}
+        {selected && <rect x={x} y={up} width={width} height={length} className={classes.selected} />}
+      </g>
+    )
+  },
+  (a, b) => a.unit === b.unit && a.selected === b.selected && a.top === b.top && sameLook(a.look, b.look),
+)
+
+function sameLook(a: PlotLook, b: PlotLook): boolean {
+  return (
+    a.fill === b.fill &&
+    a.ink === b.ink &&
+    a.about === b.about &&
+    a.ringed === b.ringed &&
+    a.crossed === b.crossed &&
+    a.dimmed === b.dimmed &&
+    a.hatched === b.hatched &&
+    a.lines.join('|') === b.lines.join('|')
+  )
+}
+
+/** The nearest plot that way, leaning towards the same row or column. */
+function neighbour(plots: readonly Unit[], from: Unit, [dx, dy]: [number, number]): Unit | undefined {
+  const centre = (plot: Unit): [number, number] => [plot.place!.x + plot.place!.width / 2, plot.place!.y + plot.place!.length / 2]
+  const [x, y] = centre(from)
+  let best: Unit | undefined
+  let least = Infinity
+  for (const plot of plots) {
+    const [px, py] = centre(plot)
+    const along = (px - x) * dx + (py - y) * dy
+    if (plot === from || along <= 1e-6) continue
+    const aside = Math.abs((px - x) * dy) + Math.abs((py - y) * dx)
+    const cost = along + 3 * aside
+    if (cost < least) {
+      least = cost
+      best = plot
+    }
+  }
+  return best
+}

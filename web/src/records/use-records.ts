@@ -1,0 +1,35 @@
+import type { FieldRecord } from '@canter/core/trial'
+import { useLiveQuery } from 'dexie-react-hooks'
+import { useEffect, useMemo, useSyncExternalStore } from 'react'
+import { localStore, type LocalRecord } from './local-store.ts'
+import { Sync } from './sync.ts'
+
+export interface Records {
+  readonly ready: boolean
+  readonly records: readonly FieldRecord[]
+  readonly waiting: number
+  readonly refused: readonly LocalRecord[]
+  /** Whether the server answered last time. */
+  readonly online: boolean
+}
+
+const NONE: readonly LocalRecord[] = []
+
+/** All records of a trial on this device, live; starts sending and fetching. */
+export function useRecords(trial: string): Records {
+  const rows = useLiveQuery(() => localStore.records.where({ trial }).toArray(), [trial])
+  const sync = Sync.of(trial)
+  const online = useSyncExternalStore(sync.subscribe, sync.answered)
+  useEffect(() => void sync.wake(), [sync])
+  return useMemo(() => {
+    const all = rows ?? NONE
+    const refused = all.filter((row) => row.state === 'refused')
+    return {
+      ready: rows !== undefined,
+      records: all.filter((row) => row.state !== 'refused').map((row) => row.record),
+      waiting: all.filter((row) => row.state === 'waiting').length,
+      refused,
+      online,
+    }
+  }, [rows, online])
+}

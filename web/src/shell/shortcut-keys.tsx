@@ -1,0 +1,46 @@
+import { Modal } from '@mantine/core'
+import { useDisclosure, useHotkeys } from '@mantine/hooks'
+import { useNavigate, useParams } from 'react-router'
+import { usePerson } from '../api/queries.ts'
+import { STEPS } from './steps.ts'
+
+/** Alt with a number changes step; `?` lists the keys; `/` goes to the list of trials. */
+export function ShortcutKeys() {
+  const { trial } = useParams()
+  const navigate = useNavigate()
+  const { shortcuts } = usePerson()
+  const [open, { open: show, close }] = useDisclosure(false)
+  useHotkeys([
+    ...STEPS.map((step, i): [string, () => void] => [`alt+${i + 1}`, () => shortcuts && trial && void navigate(`/trials/${trial}/${step.key}`)]),
+    ['shift+?', show],
+    ['/', () => void navigate('/?find=1')],
+  ])
+  return (
+    <Modal opened={open} onClose={close} title="Keys" closeButtonProps={{ 'aria-label': 'Close' }}>
+      <table className="ruled">
+        <tbody>
+          {KEYS.map(([key, does]) => (
+            <tr key={key}>
+              <td>
+                <kbd>{key}</kbd>
+              </td>
+              <td>{does}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Modal>
+  )
+}
+
+const KEYS = [
+  ['Alt 1 … Alt 7', 'Question, Ground, Amounts, Walk, Numbers, Results, Decision'],
+  ['← → ↑ ↓', 'From plot to plot on the plan'],
+  ['+ − 0', 'Closer, farther, whole site'],
+  ['Enter', 'On the plan: open the plot. In Walk: next field, then next plot'],
+  ['Page Down, Page Up', 'In Walk: next and last plot'],
+  ['Esc', 'Takes back what is being typed; lets go of the plot'],
+  ['Ctrl Z', 'Undo the last change of the trial or the last reading'],
+  ['/', 'Find a trial'],
+  ['?', 'This list'],
+] as const
