@@ -65,7 +65,9 @@ function buildTools() {
   if (missing.length > 0) apt(missing, 'to build the database driver')
   const stillMissing = ['python3', 'make', 'g++'].filter((each) => !has(each))
   if (stillMissing.length > 0) {
-    stop(`To build the database driver these are missing: ${stillMissing.join(', ')}.\nInstall them, e.g. as root: apt-get install python3 make g++ libsqlite3-dev`)
+    stop(
+      `To build the database driver these are missing: ${stillMissing.join(', ')}.\nInstall them, e.g. as root: apt-get install python3 make g++ libsqlite3-dev`,
+    )
   }
   const env = {}
   const prefixes = ['/usr', join(dirname(process.execPath), '..')]
@@ -86,7 +88,8 @@ function install() {
   say('installing packages (2 to 7 minutes the first time)')
   const began = Date.now()
   const npm = run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { env, allowFailure: true })
-  if (npm.status !== 0) stop('The packages could not be installed. Is there a network? Run the same command again; it goes on where it can.')
+  if (npm.status !== 0)
+    stop('The packages could not be installed. Is there a network? Run the same command again; it goes on where it can.')
   writeFileSync(stamp, hash)
   say(`installed in ${Math.round((Date.now() - began) / 1000)} s`)
 }
@@ -137,7 +140,8 @@ function demo(flags) {
 function chromium() {
   const found = () => ['/usr/bin/chromium', process.env.CANTER_CHROMIUM].find((path) => path && existsSync(path))
   if (!found()) apt(['chromium'], 'for the journeys through the interface')
-  if (!found()) stop('Chromium is missing for the browser tests. Install it, e.g. as root: apt-get install chromium; or name it in CANTER_CHROMIUM.')
+  if (!found())
+    stop('Chromium is missing for the browser tests. Install it, e.g. as root: apt-get install chromium; or name it in CANTER_CHROMIUM.')
   return found()
 }
 
@@ -151,7 +155,11 @@ function test() {
     ['lint', bin('eslint'), ['.', '--max-warnings', '0']],
     ['format', bin('prettier'), ['--check', '--log-level', 'warn', '.']],
     ['import rules', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core/src', 'server/src', 'web/src', 'cli/src', 'demo/src']],
-    ['unit tests and reference cases', bin('vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${join(reports, 'vitest.json')}`]],
+    [
+      'unit tests and reference cases',
+      bin('vitest'),
+      ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${join(reports, 'vitest.json')}`],
+    ],
     ['journeys', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts']],
   ]
   const failed = []

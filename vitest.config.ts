@@ -4,7 +4,7 @@ export default defineConfig({
   resolve: { conditions: ['source'] },
   ssr: { resolve: { conditions: ['source'] } },
   test: {
-    include: ['core/src/**/*.test.ts', 'server/src/**/*.test.ts', 'cli/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'web/src/**/*.test.ts'],
+    include: ['{core,server,cli,demo}/test/**/*.test.ts'],
     testTimeout: 30000,
     hookTimeout: 30000,
   },

@@ -21,7 +21,8 @@ export function analyseCommand(args: readonly string[]): string {
   const trait = traits.find((each) => each.key === (asked ?? trial.response))
   if (!trait) throw new UsageError(`There is no trait “${asked}”. This trial has: ${traits.map((each) => each.key).join(', ')}.`)
   const both = analyseTrait(trial, layout, plotTable(trial, layout, records), trait.key)
-  if (json) return `${JSON.stringify({ trial: trial.title, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
+  if (json)
+    return `${JSON.stringify({ trial: trial.title, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
   return report(trial, both.without, trait.better)
 }
 
@@ -46,7 +47,9 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
   const lines = [
     `${trial.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
     '',
-    ...sentencesFor({ analysis, factor, better, smallest: trial.smallestDifference, system: 'metric' }).map((each) => `[${each.evidence}] ${each.text}`),
+    ...sentencesFor({ analysis, factor, better, smallest: trial.smallestDifference, system: 'metric' }).map(
+      (each) => `[${each.evidence}] ${each.text}`,
+    ),
     '',
     analysis.model.words,
     `Model: ${analysis.model.symbols}`,
@@ -54,20 +57,51 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
   ]
   if (analysis.kind === 'tested') {
     const { residual } = analysis
-    lines.push(...columns(['source', 'df', 'sum of squares', 'mean square', 'F', 'p'], [
-      ...analysis.anova.map((row) => [row.term, String(row.df), formatNumber(row.ss, 5), formatNumber(row.ms, 5), formatNumber(row.f, 4), formatP(row.p)]),
-      ['residual', String(residual.df), formatNumber(residual.ss, 5), formatNumber(residual.ms, 5), '', ''],
-    ]), '')
+    lines.push(
+      ...columns(
+        ['source', 'df', 'sum of squares', 'mean square', 'F', 'p'],
+        [
+          ...analysis.anova.map((row) => [
+            row.term,
+            String(row.df),
+            formatNumber(row.ss, 5),
+            formatNumber(row.ms, 5),
+            formatNumber(row.f, 4),
+            formatP(row.p),
+          ]),
+          ['residual', String(residual.df), formatNumber(residual.ss, 5), formatNumber(residual.ms, 5), '', ''],
+        ],
+      ),
+      '',
+    )
   }
-  lines.push(...columns(['treatment', 'plots', 'mean', 's.e.', 'letters (Tukey)'], analysis.means.map((row) => [
-    code(row.level), String(row.n), formatNumber(row.mean, 4), formatNumber(row.se, 3), analysis.letters.tukey[row.level] ?? '',
-  ])))
-  if (analysis.kind === 'tested') lines.push('', `SED ${formatNumber(analysis.sed.mean, 3)}   LSD ${formatNumber(analysis.lsd.mean, 3)} at ${analysis.significance}   CV ${formatNumber(analysis.cv, 3)} %`)
+  lines.push(
+    ...columns(
+      ['treatment', 'plots', 'mean', 's.e.', 'letters (Tukey)'],
+      analysis.means.map((row) => [
+        code(row.level),
+        String(row.n),
+        formatNumber(row.mean, 4),
+        formatNumber(row.se, 3),
+        analysis.letters.tukey[row.level] ?? '',
+      ]),
+    ),
+  )
+  if (analysis.kind === 'tested')
+    lines.push(
+      '',
+      `SED ${formatNumber(analysis.sed.mean, 3)}   LSD ${formatNumber(analysis.lsd.mean, 3)} at ${analysis.significance}   CV ${formatNumber(analysis.cv, 3)} %`,
+    )
   if (analysis.cautions.length > 0) lines.push('', ...analysis.cautions.map((each) => `Caution: ${each}`))
   return `${lines.join('\n')}\n`
 }
 
 function columns(header: readonly string[], rows: readonly (readonly string[])[]): string[] {
   const widths = header.map((name, c) => Math.max(name.length, ...rows.map((row) => row[c]!.length)))
-  return [header, ...rows].map((row) => row.map((cell, c) => (c === 0 ? cell.padEnd(widths[c]!) : cell.padStart(widths[c]!))).join('  ').trimEnd())
+  return [header, ...rows].map((row) =>
+    row
+      .map((cell, c) => (c === 0 ? cell.padEnd(widths[c]!) : cell.padStart(widths[c]!)))
+      .join('  ')
+      .trimEnd(),
+  )
 }

@@ -20,7 +20,12 @@ export class Diary {
   measure(unit: Unit, trait: Trait, value: number, more: Partial<Reading> = {}): Reading {
     const rounded = Number(value.toFixed(trait.decimals))
     const typed = rounded.toFixed(trait.decimals)
-    return this.#reading(unit, trait, trait.kind === 'score' ? { kind: 'score', value: rounded, typed } : { kind: 'number', value: rounded, typed }, more)
+    return this.#reading(
+      unit,
+      trait,
+      trait.kind === 'score' ? { kind: 'score', value: rounded, typed } : { kind: 'number', value: rounded, typed },
+      more,
+    )
   }
 
   missing(unit: Unit, trait: Trait, reason: string): Reading {
@@ -28,7 +33,15 @@ export class Diary {
   }
 
   note(unit: Unit | null, note: Pick<Note, 'kind' | 'flag' | 'text'> & { trait?: string }): void {
-    this.records.push({ type: 'note', ...this.#who(), unit: unit?.id ?? null, trait: note.trait ?? null, kind: note.kind, flag: note.flag, text: note.text })
+    this.records.push({
+      type: 'note',
+      ...this.#who(),
+      unit: unit?.id ?? null,
+      trait: note.trait ?? null,
+      kind: note.kind,
+      flag: note.flag,
+      text: note.text,
+    })
   }
 
   planted(layout: Layout, on: string, text: string): void {

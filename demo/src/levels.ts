@@ -7,7 +7,13 @@ export function rateLadder(nutrient: 'N' | 'P', name: string, rates: readonly nu
     name,
     unit: 'kg/ha',
     nutrient,
-    levels: rates.map((amount, i): Level => ({ key: `r${amount}`, code: `${nutrient}${amount}`, name: `${amount} kg ${nutrient}/ha`, amount, control: i === 0 })),
+    levels: rates.map((amount, i): Level => ({
+      key: `r${amount}`,
+      code: `${nutrient}${amount}`,
+      name: `${amount} kg ${nutrient}/ha`,
+      amount,
+      control: i === 0,
+    })),
   }
 }
 

@@ -109,7 +109,8 @@ export function sugarBeet(): TrialContents {
       trial.traits.forEach((each) => diary.missing(plot, each, 'Lifted by mistake'))
       continue
     }
-    if (plot === runOn) diary.note(plot, { kind: 'flag', flag: 'run-on water', text: 'Stood in water from the track above for a week in June.' })
+    if (plot === runOn)
+      diary.note(plot, { kind: 'flag', flag: 'run-on water', text: 'Stood in water from the track above for a week in June.' })
     if (plot === slip) {
       const wrong = diary.measure(plot, trait('gross-weight'), weight / 10)
       diary.measure(plot, trait('gross-weight'), weight, { supersedes: [wrong.id] })
@@ -119,7 +120,16 @@ export function sugarBeet(): TrialContents {
     diary.measure(plot, trait('leaf-health'), health)
   }
   diary.note(runOn, { kind: 'left out', flag: null, text: 'Run-on water in June, seen and noted before harvest.' })
-  const event = (kind: 'created' | 'randomised', at: string, what: string) => ({ id: next(), at, person: CREW.id, kind, reason: '', what, before: null, after: null })
+  const event = (kind: 'created' | 'randomised', at: string, what: string) => ({
+    id: next(),
+    at,
+    person: CREW.id,
+    kind,
+    reason: '',
+    what,
+    before: null,
+    after: null,
+  })
   return {
     trial,
     layout,

@@ -62,7 +62,14 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
       strictTransportSecurity: false,
     }),
   )
-  koa.use(bodyParser({ enableTypes: ['json'], jsonLimit: '4mb', parsedMethods: ['POST', 'PUT', 'PATCH', 'DELETE'], extendTypes: { json: ['application/json'] } }))
+  koa.use(
+    bodyParser({
+      enableTypes: ['json'],
+      jsonLimit: '4mb',
+      parsedMethods: ['POST', 'PUT', 'PATCH', 'DELETE'],
+      extendTypes: { json: ['application/json'] },
+    }),
+  )
   koa.use(routes.router.routes())
   koa.use(routes.router.allowedMethods())
   if (options.web) koa.use(staticFiles(options.web))

@@ -1,10 +1,32 @@
 import { createTheme, type MantineColorsTuple } from '@mantine/core'
 
 /** The one accent: beet. Shade 7 on paper and 3 on dark paper pass AA for text. */
-const beet: MantineColorsTuple = ['#faeef3', '#f0d5e0', '#e3b0c6', '#d88fae', '#c4658d', '#ab3f6c', '#942a58', '#7d1845', '#651238', '#4d0c2a']
+const beet: MantineColorsTuple = [
+  '#faeef3',
+  '#f0d5e0',
+  '#e3b0c6',
+  '#d88fae',
+  '#c4658d',
+  '#ab3f6c',
+  '#942a58',
+  '#7d1845',
+  '#651238',
+  '#4d0c2a',
+]
 
 /** Ink greys with the warmth of paper. */
-const ink: MantineColorsTuple = ['#f7f6f1', '#ebe8df', '#d9d5ca', '#bfbaad', '#9c978a', '#78746a', '#5a574f', '#403e39', '#2a2926', '#1b1c1a']
+const ink: MantineColorsTuple = [
+  '#f7f6f1',
+  '#ebe8df',
+  '#d9d5ca',
+  '#bfbaad',
+  '#9c978a',
+  '#78746a',
+  '#5a574f',
+  '#403e39',
+  '#2a2926',
+  '#1b1c1a',
+]
 
 export const theme = createTheme({
   primaryColor: 'beet',

@@ -4,11 +4,20 @@ import type { Trial } from '../trial/index.ts'
 export function applicationCautions(trial: Pick<Trial, 'supply' | 'factors'>): string[] {
   const supply = trial.supply
   if (!supply) return []
-  const stated = (value: number | null, text: (value: number) => string, missing: string): string => (value === null ? missing : text(value))
+  const stated = (value: number | null, text: (value: number) => string, missing: string): string =>
+    value === null ? missing : text(value)
   return [
     'The product label, local rules and licensed practice come first. Where they differ from this sheet, they hold.',
-    stated(supply.labelMaximumPerApplication, (v) => `Stated maximum per application: ${v} kg/ha of product.`, 'Look up the label maximum per application: none is stated here.'),
-    stated(supply.labelMaximumPerSeason, (v) => `Stated maximum per season: ${v} kg/ha of product.`, 'Look up the label maximum per season: none is stated here.'),
+    stated(
+      supply.labelMaximumPerApplication,
+      (v) => `Stated maximum per application: ${v} kg/ha of product.`,
+      'Look up the label maximum per application: none is stated here.',
+    ),
+    stated(
+      supply.labelMaximumPerSeason,
+      (v) => `Stated maximum per season: ${v} kg/ha of product.`,
+      'Look up the label maximum per season: none is stated here.',
+    ),
     stated(supply.reentryHours, (v) => `Stay out for ${v} h after application.`, 'Look up the re-entry interval: none is stated here.'),
     stated(supply.preHarvestDays, (v) => `Leave ${v} days before harvest.`, 'Look up the interval before harvest: none is stated here.'),
     supply.protection ? `Wear: ${supply.protection}.` : 'Look up the protective equipment: none is stated here.',

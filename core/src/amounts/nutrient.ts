@@ -33,7 +33,8 @@ export function nutrientAmounts(trial: Pick<Trial, 'factors' | 'sites' | 'supply
   const factor = trial.factors[0]
   const site = trial.sites[0]
   const supply = trial.supply
-  if (!factor || !site || factor.nutrient === null) return { ok: false, problem: 'The levels of this trial are not rates of a nutrient, so there is nothing to weigh out here.' }
+  if (!factor || !site || factor.nutrient === null)
+    return { ok: false, problem: 'The levels of this trial are not rates of a nutrient, so there is nothing to weigh out here.' }
   if (!supply) return { ok: false, problem: `Choose the product that carries the ${factor.nutrient} and type its analysis.` }
   const nutrient = factor.nutrient
   const share = supply.analysis[nutrient]
@@ -72,6 +73,9 @@ function overMaximum(supply: NonNullable<Trial['supply']>, levels: readonly Leve
       ? []
       : levels
           .filter((each) => pick(each).value > most * (1 + 1e-9))
-          .map((each) => `${each.level.name} needs ${pick(each).value.toFixed(0)} kg/ha of product; the stated maximum ${when} is ${most} kg/ha.`),
+          .map(
+            (each) =>
+              `${each.level.name} needs ${pick(each).value.toFixed(0)} kg/ha of product; the stated maximum ${when} is ${most} kg/ha.`,
+          ),
   )
 }

@@ -98,7 +98,15 @@ function tested(context: Context): Analysis {
     cv: (100 * Math.sqrt(ms)) / Math.abs(base.grandMean),
     means: means.map((mean) => {
       const se = Math.sqrt(ms * varianceFactor(mean))
-      return meanRow(context, mean.level, mean.estimate, se, mean.estimate - critical * se, mean.estimate + critical * se, control === -1 ? NaN : means[control]!.estimate)
+      return meanRow(
+        context,
+        mean.level,
+        mean.estimate,
+        se,
+        mean.estimate - critical * se,
+        mean.estimate + critical * se,
+        control === -1 ? NaN : means[control]!.estimate,
+      )
     }),
     control: control === -1 ? null : means[control]!.level,
     comparisons: { lsd: name(lsd), tukey: name(tukey), dunnett: name(dunnett) },
@@ -147,9 +155,27 @@ function common({ request, model, observations, fit, missing, leftOut }: Context
   }
 }
 
-function meanRow({ observations, model }: Context, level: string, mean: number, se: number, lower: number, upper: number, control: number): MeanRow {
+function meanRow(
+  { observations, model }: Context,
+  level: string,
+  mean: number,
+  se: number,
+  lower: number,
+  upper: number,
+  control: number,
+): MeanRow {
   const own = observations.filter((each) => each.unit.received[model.treatment] === level).map((each) => each.value)
-  return { level, n: own.length, mean, se, lower, upper, min: Math.min(...own), max: Math.max(...own), percentOfControl: (100 * mean) / control }
+  return {
+    level,
+    n: own.length,
+    mean,
+    se,
+    lower,
+    upper,
+    min: Math.min(...own),
+    max: Math.max(...own),
+    percentOfControl: (100 * mean) / control,
+  }
 }
 
 function controlOf(request: AnalysisRequest, means: readonly MarginalMean[]): number {
@@ -171,7 +197,13 @@ function evidenceTable(context: Context, means: readonly MarginalMean[]) {
   const grouped = new Map(means.map((mean) => [mean.level, units.filter((unit) => unit.received[context.model.treatment] === mean.level)]))
   return (a: number, b: number) => {
     const [first, second] = [means[a]!.level, means[b]!.level]
-    return evidenceOf(context.request.layout.structure, [...grouped.get(first)!, ...grouped.get(second)!], context.model.treatment, first, second)
+    return evidenceOf(
+      context.request.layout.structure,
+      [...grouped.get(first)!, ...grouped.get(second)!],
+      context.model.treatment,
+      first,
+      second,
+    )
   }
 }
 

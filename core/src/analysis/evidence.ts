@@ -23,7 +23,13 @@ export function evidenceOf(structure: Structure, units: readonly Unit[], factor:
   const swapped = [...first, ...second].filter((unit) => unit.change === 'misapplied')
   if (swapped.length > 0) {
     const codes = swapped.map((unit) => unit.code).join(', ')
-    return { kind: 'compare', why: `plot${swapped.length > 1 ? 's' : ''} ${codes} got another treatment than chance had given ${swapped.length > 1 ? 'them' : 'it'}` }
+    return {
+      kind: 'compare',
+      why: `plot${swapped.length > 1 ? 's' : ''} ${codes} got another treatment than chance had given ${swapped.length > 1 ? 'them' : 'it'}`,
+    }
   }
-  return { kind: 'trial', why: `randomised, ${first.length === second.length ? first.length : `${first.length} and ${second.length}`} plots each` }
+  return {
+    kind: 'trial',
+    why: `randomised, ${first.length === second.length ? first.length : `${first.length} and ${second.length}`} plots each`,
+  }
 }

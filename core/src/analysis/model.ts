@@ -25,9 +25,15 @@ export class LayoutError extends Error {}
  * experimental units, and has more than one member, takes its differences out; then the
  * treatment as received. The name of the design is never asked for.
  */
-export function layoutModel(structure: Structure, units: readonly Unit[], observations: readonly Observation[], levels: readonly { key: string }[]): LayoutModel {
+export function layoutModel(
+  structure: Structure,
+  units: readonly Unit[],
+  observations: readonly Observation[],
+  levels: readonly { key: string }[],
+): LayoutModel {
   const assignment = structure.factors[0]
-  if (!assignment || structure.factors.length !== 1) throw new LayoutError('This version analyses one factor; the layout has ' + structure.factors.length + '.')
+  if (!assignment || structure.factors.length !== 1)
+    throw new LayoutError('This version analyses one factor; the layout has ' + structure.factors.length + '.')
   const treatment = assignment.factor
   const received = levels.map((level) => level.key).filter((key) => observations.some((each) => each.unit.received[treatment] === key))
   const classes: Classification[] = []
@@ -40,7 +46,11 @@ export function layoutModel(structure: Structure, units: readonly Unit[], observ
     blocking.push(kind)
     classes.push({ name: kind, levels: distinct as string[], codes: Int32Array.from(holders, (each) => distinct.indexOf(each)) })
   }
-  classes.push({ name: treatment, levels: received, codes: Int32Array.from(observations, (each) => received.indexOf(each.unit.received[treatment]!)) })
+  classes.push({
+    name: treatment,
+    levels: received,
+    codes: Int32Array.from(observations, (each) => received.indexOf(each.unit.received[treatment]!)),
+  })
   return {
     classes,
     terms: classes.map((each) => [each.name]),

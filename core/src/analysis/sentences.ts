@@ -55,7 +55,8 @@ function describe(telling: Telling): Sentence {
   const sorted = [...analysis.means].sort((a, b) => b.mean - a.mean)
   const [top, last] = [sorted[0], sorted.at(-1)]
   const why = 'no replication to judge chance by'
-  if (!top || !last || top === last) return { text: 'There are not yet two treatments with values to set side by side.', evidence: 'look', why }
+  if (!top || !last || top === last)
+    return { text: 'There are not yet two treatments with values to set side by side.', evidence: 'look', why }
   const text = `${capital(trait(telling))} was ${amount(telling, top.mean, 3)} with ${spoken(factor, top.level, system)} and ${amount(telling, last.mean, 3)} with ${spoken(factor, last.level, system)}. This describes these plots; without replication it cannot be told from the difference two plots would show anyway.`
   return { text, evidence: 'look', why }
 }
@@ -113,7 +114,7 @@ function worthKnowing(telling: Telling, rows: readonly ComparisonRow[]): Sentenc
   if (!smallest || smallest.unit !== analysis.trait.unit) return []
   const seen = Math.max(...rows.map((row) => row.threshold))
   const enough = seen <= smallest.value
-  const asked = formatQuantity(smallest.value, smallest.unit, system, { digits: 2 })
+  const asked = formatQuantity(smallest.value, smallest.unit, system, { digits: 3, plain: true })
   const half = tUpperQuantile(analysis.significance / 2, analysis.residual.df) * analysis.sed.mean
   const text = enough
     ? `The smallest difference worth knowing was set at ${asked}; this trial tells apart ${amount(telling, seen)} or more, so it was sharp enough for its question.`

@@ -11,7 +11,12 @@ export interface BothWays {
 }
 
 /** One trait of a trial, from its table of plots: the answer as decided, and with nothing left out. */
-export function analyseTrait(trial: Pick<Trial, 'factors' | 'traits' | 'derived' | 'significance'>, layout: Layout, table: PlotTable, traitKey: string): BothWays {
+export function analyseTrait(
+  trial: Pick<Trial, 'factors' | 'traits' | 'derived' | 'significance'>,
+  layout: Layout,
+  table: PlotTable,
+  traitKey: string,
+): BothWays {
   const trait = [...trial.traits, ...trial.derived].find((each) => each.key === traitKey)
   if (!trait) throw new RangeError(`No trait “${traitKey}” in this trial`)
   const values = new Map<string, number>()
@@ -38,7 +43,8 @@ export const COMPARISON_METHODS = {
   dunnett: {
     name: 'Against the control',
     school: 'Dunnett',
-    controls: 'Each treatment against the control only. The chance of any false difference among these comparisons is held at the level set.',
+    controls:
+      'Each treatment against the control only. The chance of any false difference among these comparisons is held at the level set.',
   },
   tukey: {
     name: 'All pairs, guarded',
@@ -48,6 +54,7 @@ export const COMPARISON_METHODS = {
   lsd: {
     name: 'Each pair alone',
     school: 'LSD',
-    controls: 'Each pair is tested as if it were the only one. Among many pairs some false differences must be expected; sound for a few pairs named beforehand.',
+    controls:
+      'Each pair is tested as if it were the only one. Among many pairs some false differences must be expected; sound for a few pairs named beforehand.',
   },
 } as const

@@ -70,7 +70,8 @@ export function decide(trial: Trial, layout: Layout, table: PlotTable, economics
   const quality = run(qualityTrait ?? 'quality', 'Quality', '%', qualities)
   const meanOf = (analysis: Analysis, level: string): number => analysis.means.find((each) => each.level === level)?.mean ?? NaN
 
-  const reference = factor.levels.find((level) => level.key === economics.reference) ?? factor.levels.find((level) => level.control) ?? factor.levels[0]!
+  const reference =
+    factor.levels.find((level) => level.key === economics.reference) ?? factor.levels.find((level) => level.control) ?? factor.levels[0]!
   const priceAtReference = given('Price at the reference’s quality', priceOnScale(economics, meanOf(quality, reference.key)), 'money/t')
   const referenceCost = levelCost(trial, economics, reference)
   const levels = factor.levels.flatMap((level): LevelReturn[] => {
@@ -108,7 +109,10 @@ function levelCost(trial: Trial, economics: Economics, level: Level): Worked {
   const mine = outcome.ok ? outcome.amounts.levels.find((each) => each.level.key === level.key) : undefined
   const rate = mine?.productRate.value ?? 0
   const passes = rate > 0 ? (trial.supply?.applications ?? 1) : 0
-  const product = workedProduct('Product', 'money/ha', [times(given('Product rate', rate, 'kg/ha')), times(given('Product price', economics.productPrice, 'money/kg'))])
+  const product = workedProduct('Product', 'money/ha', [
+    times(given('Product rate', rate, 'kg/ha')),
+    times(given('Product price', economics.productPrice, 'money/kg')),
+  ])
   return given('Cost of the treatment', product.value + passes * economics.applicationCost, 'money/ha')
 }
 

@@ -16,11 +16,15 @@ export function decisionSentences(decision: Decision, factor: Factor, currency: 
     const chance = Number.isFinite(odds)
       ? ` (${money(lower)} to ${money(upper)} with ${Math.round(100 * (1 - decision.significance))} % confidence; the odds that it pays are ${oddsInWords(odds)})`
       : ''
-    sentences.push(`At these prices ${name(best.level.key)} returned most: ${money(difference)} more than ${name(reference.key)} after its cost${chance}.`)
+    sentences.push(
+      `At these prices ${name(best.level.key)} returned most: ${money(difference)} more than ${name(reference.key)} after its cost${chance}.`,
+    )
     const close = decision.levels.filter((each) => each !== best && best.net - each.net < Math.max(0, (upper - lower) / 4))
     if (close.length > 0) {
       const list = close.map((each) => name(each.level.key)).join(', ')
-      sentences.push(`${list.charAt(0).toUpperCase()}${list.slice(1)} came within what this trial can tell apart; labour, risk and water may decide between them.`)
+      sentences.push(
+        `${list.charAt(0).toUpperCase()}${list.slice(1)} came within what this trial can tell apart; labour, risk and water may decide between them.`,
+      )
     }
   }
   sentences.push('One site, one season: prices and weather elsewhere will differ, and rates between or above those grown were not tested.')

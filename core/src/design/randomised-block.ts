@@ -30,7 +30,11 @@ export const randomisedBlock: Design = {
       units.push(blockUnit)
       shuffled(factor.levels, chance).forEach((level, i) => {
         const got = { [factor.key]: level.key }
-        units.push({ ...unit('plot', plotCode(block, i + 1, factor.levels.length), newId(), [blockUnit.id]), planned: got, received: { ...got } })
+        units.push({
+          ...unit('plot', plotCode(block, i + 1, factor.levels.length), newId(), [blockUnit.id]),
+          planned: got,
+          received: { ...got },
+        })
       })
     }
     return {

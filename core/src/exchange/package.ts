@@ -1,6 +1,7 @@
 import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate'
 import { z } from 'zod'
-import { Layout, Person, Structure, Trial, TrialEvent, Unit, type FieldRecord } from '../trial/index.ts'
+import type { Layout, Person} from '../trial/index.ts';
+import { Structure, Trial, TrialEvent, Unit, type FieldRecord } from '../trial/index.ts'
 import { readRecordTables, recordTables } from './records.ts'
 import { FileError, readCsv, writeCsv } from './table.ts'
 
@@ -62,7 +63,10 @@ export function packTrial(contents: TrialContents): Uint8Array {
 
 function unitCells(unit: Unit): string[] {
   const place = unit.place
-  const levels = (of: Record<string, string>): string => Object.entries(of).map(([factor, level]) => `${factor}=${level}`).join(' ')
+  const levels = (of: Record<string, string>): string =>
+    Object.entries(of)
+      .map(([factor, level]) => `${factor}=${level}`)
+      .join(' ')
   return [
     unit.id,
     unit.kind,
@@ -77,7 +81,16 @@ function unitCells(unit: Unit): string[] {
 }
 
 function eventCells(event: TrialEvent): string[] {
-  return [event.id, event.at, event.person, event.kind, event.reason, event.what, JSON.stringify(event.before ?? null), JSON.stringify(event.after ?? null)]
+  return [
+    event.id,
+    event.at,
+    event.person,
+    event.kind,
+    event.reason,
+    event.what,
+    JSON.stringify(event.before ?? null),
+    JSON.stringify(event.after ?? null),
+  ]
 }
 
 /** Largest text taken from a package, against archives made to fill a memory. */
@@ -96,7 +109,16 @@ export function unpackTrial(bytes: Uint8Array): TrialContents {
   const known = new Set(units.map((unit) => unit.id))
   const stray = records.find((record) => 'unit' in record && record.unit !== null && !known.has(record.unit))
   if (stray) throw new FileError('readings.csv or notes.csv', `record ${stray.id} is about a unit that units.csv does not list.`)
-  const events = readCsv('events.csv', files.get('events.csv') ?? '', ['id', 'at', 'person', 'kind', 'reason', 'what', 'before', 'after']).map(readEvent)
+  const events = readCsv('events.csv', files.get('events.csv') ?? '', [
+    'id',
+    'at',
+    'person',
+    'kind',
+    'reason',
+    'what',
+    'before',
+    'after',
+  ]).map(readEvent)
   return { trial: descriptor.trial, layout, records, events, people: descriptor.people }
 }
 
@@ -126,9 +148,13 @@ function readDescriptor(text: string): z.infer<typeof Descriptor> {
     throw new FileError('canter.json', `it is not JSON (${error instanceof Error ? error.message.slice(0, 120) : 'unreadable'}).`)
   }
   const envelope = Envelope.safeParse(json)
-  if (!envelope.success || envelope.data.format !== PACKAGE_FORMAT) throw new FileError('canter.json', `“format” must be “${PACKAGE_FORMAT}”.`)
+  if (!envelope.success || envelope.data.format !== PACKAGE_FORMAT)
+    throw new FileError('canter.json', `“format” must be “${PACKAGE_FORMAT}”.`)
   if (envelope.data.schema > PACKAGE_SCHEMA) {
-    throw new FileError('canter.json', `schema ${envelope.data.schema} was written by a newer Canter; this one reads up to ${PACKAGE_SCHEMA}. Update, then import again.`)
+    throw new FileError(
+      'canter.json',
+      `schema ${envelope.data.schema} was written by a newer Canter; this one reads up to ${PACKAGE_SCHEMA}. Update, then import again.`,
+    )
   }
   const parsed = Descriptor.safeParse(json)
   if (!parsed.success) {
@@ -152,7 +178,10 @@ function readUnit(row: ReturnType<typeof readCsv>[number]): Unit {
           return [factor, level]
         }),
     )
-  const place = row.cell('x_m') === '' ? null : { x: Number(row.cell('x_m')), y: Number(row.cell('y_m')), width: Number(row.cell('width_m')), length: Number(row.cell('length_m')) }
+  const place =
+    row.cell('x_m') === ''
+      ? null
+      : { x: Number(row.cell('x_m')), y: Number(row.cell('y_m')), width: Number(row.cell('width_m')), length: Number(row.cell('length_m')) }
   const parsed = Unit.safeParse({
     id: row.cell('id'),
     kind: row.cell('kind'),
@@ -218,7 +247,10 @@ export function withNewIds(contents: TrialContents, newId: () => string): TrialC
   return {
     ...contents,
     trial: { ...contents.trial, id: swap(contents.trial.id), title: `${contents.trial.title} (copy)`.slice(0, 120) },
-    layout: contents.layout && { ...contents.layout, units: contents.layout.units.map((unit) => ({ ...unit, id: swap(unit.id), in: unit.in.map(swap) })) },
+    layout: contents.layout && {
+      ...contents.layout,
+      units: contents.layout.units.map((unit) => ({ ...unit, id: swap(unit.id), in: unit.in.map(swap) })),
+    },
     records: contents.records.map((record): FieldRecord => {
       const base = { ...record, id: swap(record.id) }
       if (base.type === 'reading') return { ...base, unit: swap(base.unit), supersedes: base.supersedes.map(swap) }

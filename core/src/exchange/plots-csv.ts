@@ -38,7 +38,10 @@ export function plotsCsv(trial: Trial, layout: Layout, table: PlotTable): string
         return value?.kind === 'value' ? String(value.worked.value) : ''
       }),
       out.map((note) => note.text).join('; '),
-      row.notes.filter((note) => note.kind !== 'left out').map((note) => (note.flag ? `${note.flag}: ${note.text}` : note.text)).join('; '),
+      row.notes
+        .filter((note) => note.kind !== 'left out')
+        .map((note) => (note.flag ? `${note.flag}: ${note.text}` : note.text))
+        .join('; '),
     ]
   })
   return writeCsv(columns, rows, { forSpreadsheet: true })

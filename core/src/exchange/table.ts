@@ -1,7 +1,11 @@
 import Papa from 'papaparse'
 
 /** Rows of text cells under named columns, as RFC 4180 CSV with LF ends. */
-export function writeCsv(columns: readonly string[], rows: readonly (readonly string[])[], options: { forSpreadsheet?: boolean } = {}): string {
+export function writeCsv(
+  columns: readonly string[],
+  rows: readonly (readonly string[])[],
+  options: { forSpreadsheet?: boolean } = {},
+): string {
   // A cell that starts like a formula would be run by a spreadsheet: it is made text there.
   return `${Papa.unparse({ fields: [...columns], data: rows.map((row) => [...row]) }, { newline: '\n', escapeFormulae: options.forSpreadsheet ?? false })}\n`
 }

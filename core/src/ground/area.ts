@@ -3,7 +3,10 @@ import type { Ground } from '../trial/index.ts'
 
 /** The area a treatment is put on: the whole plot. */
 export function plotArea(ground: Ground): Worked {
-  return workedProduct('Plot area', 'm²', [times(given('Plot width', ground.plotWidth, 'm')), times(given('Plot length', ground.plotLength, 'm'))])
+  return workedProduct('Plot area', 'm²', [
+    times(given('Plot width', ground.plotWidth, 'm')),
+    times(given('Plot length', ground.plotLength, 'm')),
+  ])
 }
 
 /** The area that is harvested, guards left standing. */

@@ -68,7 +68,9 @@ export function placeUnits(units: readonly Unit[], ground: Ground): Unit[] {
   members.forEach((plots, block) =>
     plots.forEach((plot, position) => placed.set(plot.id, { ...plot, place: { ...plotRectangle(block, position, plots.length, ground) } })),
   )
-  walkingOrder(members.map((plots) => plots.map((plot) => placed.get(plot.id)!))).forEach((plot, i) => placed.set(plot.id, { ...plot, walk: i + 1 }))
+  walkingOrder(members.map((plots) => plots.map((plot) => placed.get(plot.id)!))).forEach((plot, i) =>
+    placed.set(plot.id, { ...plot, walk: i + 1 }),
+  )
   return units.map((unit) => placed.get(unit.id) ?? unit)
 }
 

@@ -12,7 +12,17 @@ export interface TraitSet {
   readonly qualityTrait: string | null
 }
 
-function number(key: string, code: string, name: string, unit: string, low: number, high: number, decimals: number, method: string, better: Trait['better'] = 'more'): Trait {
+function number(
+  key: string,
+  code: string,
+  name: string,
+  unit: string,
+  low: number,
+  high: number,
+  decimals: number,
+  method: string,
+  better: Trait['better'] = 'more',
+): Trait {
   return { key, code, name, kind: 'number', unit, low, high, decimals, better, steps: [], method }
 }
 

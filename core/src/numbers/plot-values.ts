@@ -1,5 +1,14 @@
 import { given, type Worked } from '../quantity/index.ts'
-import { currentRecords, type CurrentRecords, type FieldRecord, type Layout, type Note, type Reading, type Trial, type Unit } from '../trial/index.ts'
+import {
+  currentRecords,
+  type CurrentRecords,
+  type FieldRecord,
+  type Layout,
+  type Note,
+  type Reading,
+  type Trial,
+  type Unit,
+} from '../trial/index.ts'
 import { derive } from './derive.ts'
 
 /** The value of one trait on one plot, or why there is none. */
@@ -35,7 +44,9 @@ export function plotTable(trial: Pick<Trial, 'traits' | 'derived' | 'sites'>, la
     const observed = new Map<string, Worked>()
     for (const trait of trial.traits) {
       const at = `${unit.id}|${trait.key}`
-      const value = conflicts.has(at) ? ({ kind: 'conflict', readings: conflicts.get(at)! } as const) : observedValue(trait, readings.get(at) ?? [])
+      const value = conflicts.has(at)
+        ? ({ kind: 'conflict', readings: conflicts.get(at)! } as const)
+        : observedValue(trait, readings.get(at) ?? [])
       values.set(trait.key, value)
       if (value.kind === 'value') observed.set(trait.key, value.worked)
     }
@@ -47,7 +58,12 @@ export function plotTable(trial: Pick<Trial, 'traits' | 'derived' | 'sites'>, la
       } else values.set(derived.key, whyNot(result.ok ? [] : result.missing, values))
     }
     const notes = current.notes.filter((note) => note.unit === unit.id)
-    return { unit, values, notes, leftOut: (trait) => notes.find((note) => note.kind === 'left out' && (note.trait === null || note.trait === trait)) }
+    return {
+      unit,
+      values,
+      notes,
+      leftOut: (trait) => notes.find((note) => note.kind === 'left out' && (note.trait === null || note.trait === trait)),
+    }
   })
   return { rows, current }
 }

@@ -1,6 +1,10 @@
 import type { DerivationTerm, DerivedTrait } from '../trial/index.ts'
 
-const trait = (key: string, power: 1 | -1 = 1, complement = false): DerivationTerm => ({ of: { kind: 'trait', trait: key }, power, complement })
+const trait = (key: string, power: 1 | -1 = 1, complement = false): DerivationTerm => ({
+  of: { kind: 'trait', trait: key },
+  power,
+  complement,
+})
 const perHarvestedArea: DerivationTerm = { of: { kind: 'harvested area' }, power: -1, complement: false }
 
 /** Clean root yield: gross weight less dirt tare, over the harvested area. */
@@ -17,7 +21,14 @@ export function cleanRootYield(weight = 'gross-weight', tare = 'dirt-tare'): Der
 
 /** Sugar yield: clean root yield times the sugar content. */
 export function sugarYield(content = 'sugar-content'): DerivedTrait {
-  return { key: 'sugar-yield', code: 'SY', name: 'Sugar yield', unit: 't/ha', better: 'more', terms: [trait('clean-yield'), trait(content)] }
+  return {
+    key: 'sugar-yield',
+    code: 'SY',
+    name: 'Sugar yield',
+    unit: 't/ha',
+    better: 'more',
+    terms: [trait('clean-yield'), trait(content)],
+  }
 }
 
 /** Grain yield at a standard moisture: dry matter kept, water set to the standard. */

@@ -9,8 +9,9 @@ const MINUS = '\u2212'
  */
 export function formatNumber(value: number, digits = 3): string {
   if (!Number.isFinite(value)) return '–'
+  if (value === 0) return '0'
   const size = Math.abs(value)
-  const before = size === 0 ? 1 : Math.floor(Math.log10(size)) + 1
+  const before = Math.floor(Math.log10(size)) + 1
   return formatFixed(value, Math.min(10, Math.max(0, digits - before)))
 }
 
@@ -43,10 +44,12 @@ export function formatQuantity(
   value: number,
   stored: string,
   system: UnitSystem,
-  options: { digits?: number; of?: string; currency?: string } = {},
+  options: { digits?: number; of?: string; currency?: string; plain?: boolean } = {},
 ): string {
   const out = shown(value, stored, system)
-  return withUnit(formatNumber(out.value, options.digits ?? 3), out.unit, options.of, options.currency)
+  // A figure somebody set is read as it was set; a computed one to the digits it is worth.
+  const text = options.plain ? formatPlain(out.value, options.digits ?? 5) : formatNumber(out.value, options.digits ?? 3)
+  return withUnit(text, out.unit, options.of, options.currency)
 }
 
 /** A p value as it is read: `< 0.001`, else three decimals. */

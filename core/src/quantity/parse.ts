@@ -22,7 +22,11 @@ const NUTRIENT = /\s+(n|p|k|s|mg|ca|p2o5|k2o|so3|mgo)\s*(?=\/)/i
 export function parseQuantity(text: string, stored: string, assumed: string = stored): ParsedQuantity {
   const trimmed = text.trim()
   const match = NUMBER.exec(trimmed)
-  const digits = match?.[1]?.replace(/[\s\u202f\u00a0]/g, '').replace('\u2212', '-').replace(',', '.') ?? ''
+  const digits =
+    match?.[1]
+      ?.replace(/[\s\u202f\u00a0]/g, '')
+      .replace('\u2212', '-')
+      .replace(',', '.') ?? ''
   const typedValue = Number(digits)
   if (digits === '' || !Number.isFinite(typedValue)) {
     return { ok: false, problem: trimmed === '' ? 'Nothing typed.' : `“${clip(trimmed)}” is not a number.` }
@@ -31,7 +35,10 @@ export function parseQuantity(text: string, stored: string, assumed: string = st
   const unit = rest.trim() === '' ? unitOf(assumed) : findUnit(rest)
   if (!unit) return { ok: false, problem: `“${clip(rest.trim())}” is not a unit known here. Try ${unitHint(stored, assumed)}.` }
   if (!sameDimension(unit.dimension, unitOf(stored).dimension)) {
-    return { ok: false, problem: `${unit.symbol || 'A plain number'} cannot be a value in ${stored || 'no unit'}. Try ${unitHint(stored, assumed)}.` }
+    return {
+      ok: false,
+      problem: `${unit.symbol || 'A plain number'} cannot be a value in ${stored || 'no unit'}. Try ${unitHint(stored, assumed)}.`,
+    }
   }
   return { ok: true, value: convert(typedValue, unit.symbol, stored), typedValue, typedUnit: unit.symbol }
 }

@@ -1,6 +1,6 @@
-import { formatNumber, withUnit } from './format.ts'
+import { formatNumber, formatPlain, withUnit } from './format.ts'
 import { shown, type UnitSystem } from './system.ts'
-import { sameDimension, unitOf, type Dimension } from './unit.ts'
+import { sameDimension, unitOf } from './unit.ts'
 
 /** A number that carries the chain of figures and units that made it. */
 export interface Worked {
@@ -41,7 +41,7 @@ export function workedProduct(label: string, unit: string, terms: readonly Worke
     from.dimension.forEach((exponent, i) => (dimension[i]! += exponent * term.power))
   }
   const to = unitOf(unit)
-  if (!sameDimension(dimension as Dimension, to.dimension)) {
+  if (!sameDimension(dimension, to.dimension)) {
     throw new RangeError(`${label}: the terms do not make ${unit || 'a plain number'}`)
   }
   const result = { label, value: value / to.factor, unit, terms }
@@ -61,9 +61,11 @@ export function timesRest(of: Worked): WorkedTerm {
   return { of, power: 1, complement: true }
 }
 
-function figure(worked: Worked, system: UnitSystem, digits: number): string {
+/** One figure with its unit. */
+export function figure(worked: Worked, system: UnitSystem = 'metric', digits = 3): string {
   const out = shown(worked.value, worked.unit, system)
-  return withUnit(formatNumber(out.value, digits), out.unit, worked.of)
+  // A given figure is read as it was given, a computed one to the digits it is worth.
+  return withUnit(worked.terms ? formatNumber(out.value, digits) : formatPlain(out.value, 5), out.unit, worked.of)
 }
 
 /** The working in one line: `62.4 kg × (1 − 8.0 %) ÷ 13.5 m² = 42.5 t/ha`. A given figure shows itself. */

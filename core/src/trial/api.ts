@@ -41,7 +41,9 @@ export const RecordOutcome = z
 export type RecordOutcome = z.infer<typeof RecordOutcome>
 
 /** `latest` is the newest record of the trial: below a client's cursor it tells that the store is another one. */
-export const RecordsReply = z.object({ records: z.array(StoredRecord), cursor: z.number().int().nonnegative(), latest: z.number().int().nonnegative() }).meta({ id: 'RecordsReply' })
+export const RecordsReply = z
+  .object({ records: z.array(StoredRecord), cursor: z.number().int().nonnegative(), latest: z.number().int().nonnegative() })
+  .meta({ id: 'RecordsReply' })
 export type RecordsReply = z.infer<typeof RecordsReply>
 
 export const TrialSummary = z

@@ -38,7 +38,11 @@ export function currentRecords(records: readonly FieldRecord[]): CurrentRecords 
   const conflicts = new Map<string, readonly Reading[]>()
   for (const [at, rows] of byKey) {
     if (rows.length === 1) readings.set(at, rows[0]!)
-    else conflicts.set(at, [...rows].sort((a, b) => a.id.localeCompare(b.id)))
+    else
+      conflicts.set(
+        at,
+        [...rows].sort((a, b) => a.id.localeCompare(b.id)),
+      )
   }
   const inTime = <T extends { at: string; id: string }>(a: T, b: T) => a.at.localeCompare(b.at) || a.id.localeCompare(b.id)
   return { readings, conflicts, notes: notes.sort(inTime), operations: operations.sort(inTime) }

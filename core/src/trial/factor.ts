@@ -7,11 +7,7 @@ export const Level = z
   .object({
     key,
     /** Short code on stakes, plan and charts. */
-    code: z
-      .string()
-      .trim()
-      .min(1, 'A level needs a code.')
-      .max(8, 'A code is at most 8 characters, so that it can be read on a stake.'),
+    code: z.string().trim().min(1, 'A level needs a code.').max(8, 'A code is at most 8 characters, so that it can be read on a stake.'),
     name: line('Level name', 80),
     /** In the factor's unit; null for a level that is not a quantity. */
     amount: z.number({ error: 'The amount of a level must be a number.' }).nonnegative('An amount cannot be negative.').nullable(),
@@ -42,7 +38,8 @@ export const Factor = z
       if (seen.code.has(level.code)) complain(['levels', i, 'code'], `The code “${level.code}” is used twice.`)
       seen.key.add(level.key)
       seen.code.add(level.code)
-      if (factor.unit !== '' && level.amount === null) complain(['levels', i, 'amount'], `Level ${level.code} needs an amount in ${factor.unit}.`)
+      if (factor.unit !== '' && level.amount === null)
+        complain(['levels', i, 'amount'], `Level ${level.code} needs an amount in ${factor.unit}.`)
     })
     if (factor.levels.filter((level) => level.control).length > 1) complain(['levels'], 'Only one level can be the control.')
   })

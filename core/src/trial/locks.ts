@@ -21,7 +21,8 @@ export function lockedChanges(before: TrialDraft, after: TrialDraft, observedTra
   if (before.significance !== after.significance) changes.push({ what: 'the significance level', how: 'reason' })
   const kept = new Set(after.traits.map((trait) => trait.key))
   for (const trait of before.traits) {
-    if (observedTraits.has(trait.key) && !kept.has(trait.key)) changes.push({ what: `the trait ${trait.name}, which has readings`, how: 'refused' })
+    if (observedTraits.has(trait.key) && !kept.has(trait.key))
+      changes.push({ what: `the trait ${trait.name}, which has readings`, how: 'refused' })
   }
   return changes
 }

@@ -22,7 +22,11 @@ export const Progress = z
   .meta({ id: 'Progress' })
 export type Progress = z.infer<typeof Progress>
 
-export function progressOf(trial: Pick<Trial, 'traits' | 'factors' | 'supply'>, layout: Layout | null, records: readonly FieldRecord[]): Progress {
+export function progressOf(
+  trial: Pick<Trial, 'traits' | 'factors' | 'supply'>,
+  layout: Layout | null,
+  records: readonly FieldRecord[],
+): Progress {
   const current = currentRecords(records)
   const plots = layout?.units.filter((unit) => unit.walk !== null) ?? []
   const expected = plots.length * trial.traits.length
@@ -43,7 +47,14 @@ export function progressOf(trial: Pick<Trial, 'traits' | 'factors' | 'supply'>, 
           : planted
             ? 'planted'
             : 'laid out'
-  return { stage, readings: filled.size, expected, planted, conflicts: current.conflicts.size, next: nextAct(stage, current.conflicts.size, expected - filled.size) }
+  return {
+    stage,
+    readings: filled.size,
+    expected,
+    planted,
+    conflicts: current.conflicts.size,
+    next: nextAct(stage, current.conflicts.size, expected - filled.size),
+  }
 }
 
 function nextAct(stage: Stage, conflicts: number, left: number): string {

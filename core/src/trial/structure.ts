@@ -47,9 +47,7 @@ export const Unit = z
     received: LevelByFactor,
     /** How `received` came to differ: a label put right, or really given something else. */
     change: z.enum(['none', 'label corrected', 'misapplied']),
-    place: z
-      .object({ x: z.number(), y: z.number(), width: z.number().positive(), length: z.number().positive() })
-      .nullable(),
+    place: z.object({ x: z.number(), y: z.number(), width: z.number().positive(), length: z.number().positive() }).nullable(),
     /** Position in walking order, from 1; null when it is not walked. */
     walk: z.number().int().positive().nullable(),
   })

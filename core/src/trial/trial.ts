@@ -16,9 +16,7 @@ export const Question = z.object({
 })
 export type Question = z.infer<typeof Question>
 
-export const Site = z
-  .object({ key, name: line('Site name', 80), ground: Ground, soil: optionalText('Soil', 500) })
-  .meta({ id: 'Site' })
+export const Site = z.object({ key, name: line('Site name', 80), ground: Ground, soil: optionalText('Soil', 500) }).meta({ id: 'Site' })
 export type Site = z.infer<typeof Site>
 
 /** A product that carries a nutrient, and what its label allows. Rates in kg of product per hectare. */
@@ -71,7 +69,9 @@ const draft = {
   /** Which trait is the marketed yield, and which its quality on the price scale. */
   yieldTrait: key.nullable(),
   qualityTrait: key.nullable(),
-  smallestDifference: z.object({ value: z.number().positive('The smallest difference must be above zero.'), unit: z.string().refine(isUnit) }).nullable(),
+  smallestDifference: z
+    .object({ value: z.number().positive('The smallest difference must be above zero.'), unit: z.string().refine(isUnit) })
+    .nullable(),
   significance: z.number().min(0.001).max(0.5),
   replicates: z.number().int().min(1, 'At least one replicate.').max(50, 'At most 50 replicates.'),
   sites: z.array(Site).min(1).max(1, 'This version lays out one site.'),

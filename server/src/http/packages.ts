@@ -50,7 +50,8 @@ export function packageRoutes(routes: Routes, store: Store, feed: ChangeFeed): v
       try {
         contents = unpackTrial(bytes)
       } catch (error) {
-        if (error instanceof FileError) throw new HttpProblem(422, 'Package not read', error.message, { errors: [{ path: error.where, message: error.message }] })
+        if (error instanceof FileError)
+          throw new HttpProblem(422, 'Package not read', error.message, { errors: [{ path: error.where, message: error.message }] })
         throw error
       }
       if (query.as === 'copy') contents = withNewIds(contents, uuidv7)
@@ -67,7 +68,9 @@ async function contentsOf(store: Store, trialId: string): Promise<TrialContents>
   const file = await store.trials.file(trialId)
   if (!file) throw notFound('The trial')
   const records = await store.records.all(trialId)
-  const people = await store.people.named([...new Set([...records.map((record) => record.person), ...file.events.map((event) => event.person)])])
+  const people = await store.people.named([
+    ...new Set([...records.map((record) => record.person), ...file.events.map((event) => event.person)]),
+  ])
   return { ...file, records, people }
 }
 

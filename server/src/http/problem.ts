@@ -16,7 +16,9 @@ export function invalid(error: z.ZodError, what: string): HttpProblem {
   const errors = error.issues.slice(0, 20).map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
   const first = errors[0]
   const where = first?.path ? ` at ${first.path}` : ''
-  return new HttpProblem(422, 'Not valid', `${what} is not valid${where}: ${first?.message ?? 'check it against the API document.'}`, { errors })
+  return new HttpProblem(422, 'Not valid', `${what} is not valid${where}: ${first?.message ?? 'check it against the API document.'}`, {
+    errors,
+  })
 }
 
 export function notFound(what: string): HttpProblem {
@@ -44,9 +46,17 @@ function bodyOf(error: unknown): Problem {
   const status = (error as { status?: unknown }).status
   if (status === 413) return plain(413, 'Too large', 'The body is larger than is taken here. Send it in smaller pieces.')
   if (typeof status === 'number' && status >= 400 && status < 500) {
-    return plain(status, 'Not understood', `The request could not be read: ${error instanceof Error ? error.message.slice(0, 200) : 'unknown reason'}.`)
+    return plain(
+      status,
+      'Not understood',
+      `The request could not be read: ${error instanceof Error ? error.message.slice(0, 200) : 'unknown reason'}.`,
+    )
   }
-  return plain(500, 'Something failed here', 'The server met an error it did not expect. Nothing was half written; try again, and look in its log.')
+  return plain(
+    500,
+    'Something failed here',
+    'The server met an error it did not expect. Nothing was half written; try again, and look in its log.',
+  )
 }
 
 function plain(status: number, title: string, detail: string): Problem {

@@ -18,7 +18,12 @@ interface RouteDefinition<Params extends z.ZodType, Query extends z.ZodType, Bod
   /** Schema of a JSON reply; none for files and streams, which the handler sends itself. */
   readonly reply?: Reply
   readonly status?: number
-  readonly handle: (request: { params: z.infer<Params>; query: z.infer<Query>; body: z.infer<Body>; context: Context }) => Promise<z.infer<Reply> | void>
+  readonly handle: (request: {
+    params: z.infer<Params>
+    query: z.infer<Query>
+    body: z.infer<Body>
+    context: Context
+  }) => Promise<z.infer<Reply> | void>
 }
 
 /** A set of routes that is served and documented from one definition each. */
@@ -65,7 +70,9 @@ export class Routes {
         ...(route.body ? { body: { content: { 'application/json': { schema: route.body } } } } : {}),
       },
       responses: {
-        [status]: route.reply ? { description: route.summary, content: { 'application/json': { schema: route.reply } } } : { description: route.summary },
+        [status]: route.reply
+          ? { description: route.summary, content: { 'application/json': { schema: route.reply } } }
+          : { description: route.summary },
         default: { description: 'What is wrong and what to do', content: { 'application/problem+json': { schema: Problem } } },
       },
     })

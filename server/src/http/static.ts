@@ -5,7 +5,7 @@ import send from 'koa-send'
 /** The built interface; an address without a file is a page of it. */
 export function staticFiles(folder: string) {
   return async (context: Context, next: Next): Promise<void> => {
-    if (context.path.startsWith('/api') || !['GET', 'HEAD'].includes(context.method)) return next()
+    if (context.path.startsWith('/api') || !['GET', 'HEAD'].includes(context.method)) return void (await next())
     if (!existsSync(folder)) {
       context.status = 503
       context.body = 'The interface is not built. Run: node setup.mjs build'

@@ -1,4 +1,6 @@
 import { layOut, layoutProblems, placeUnits } from '@canter/core/ground'
+import type {
+  Trial} from '@canter/core/trial';
 import {
   currentRecords,
   id,
@@ -6,7 +8,6 @@ import {
   lockedChanges,
   progressOf,
   TreatmentChange,
-  Trial,
   TrialDraft,
   TrialEdit,
   TrialFile,
@@ -29,7 +30,12 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed): voi
   const told = async (change: Promise<TrialFile | null>): Promise<TrialFile> => {
     const file = await change.catch((error: unknown) => {
       if (!(error instanceof StaleVersion)) throw error
-      throw new HttpProblem(409, 'Changed meanwhile', 'The trial was changed elsewhere since you opened it. Compare both, then save again.', { current: error.current })
+      throw new HttpProblem(
+        409,
+        'Changed meanwhile',
+        'The trial was changed elsewhere since you opened it. Compare both, then save again.',
+        { current: error.current },
+      )
     })
     if (!file) throw notFound('The trial')
     feed.tell({ kind: 'trial', trial: file.trial.id })
@@ -127,7 +133,11 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed): voi
       return told(
         store.trials.change(params.trial, body.version, ({ trial, layout }) => {
           if (standsOnGround(records)) {
-            throw new HttpProblem(409, 'Locked', 'The plots are planted or measured: they cannot be randomised again. Correct single plots instead, with a reason.')
+            throw new HttpProblem(
+              409,
+              'Locked',
+              'The plots are planted or measured: they cannot be randomised again. Correct single plots instead, with a reason.',
+            )
           }
           const problems = layoutProblems(trial)
           if (problems.length > 0) throw new HttpProblem(422, 'Cannot be laid out', problems.join(' '))
@@ -197,18 +207,32 @@ function edit({ trial: before, layout }: TrialFile, { trial: after, reason }: Tr
   const refused = locked.filter((each) => each.how === 'refused')
   const lostTrait = refused.filter((each) => each.what.startsWith('the trait'))
   if ((fixed && refused.length > 0) || lostTrait.length > 0) {
-    throw new HttpProblem(409, 'Locked', `This is fixed since the trial stands on the ground: ${(fixed ? refused : lostTrait).map((each) => each.what).join(', ')}.`)
+    throw new HttpProblem(
+      409,
+      'Locked',
+      `This is fixed since the trial stands on the ground: ${(fixed ? refused : lostTrait).map((each) => each.what).join(', ')}.`,
+    )
   }
   if (fixed && locked.length > 0 && reason === '') {
-    throw new HttpProblem(422, 'Reason needed', `Give a reason, which stays on record: you change ${locked.map((each) => each.what).join(', ')}.`, {
-      errors: [{ path: 'reason', message: 'A reason is needed.' }],
-    })
+    throw new HttpProblem(
+      422,
+      'Reason needed',
+      `Give a reason, which stays on record: you change ${locked.map((each) => each.what).join(', ')}.`,
+      {
+        errors: [{ path: 'reason', message: 'A reason is needed.' }],
+      },
+    )
   }
   return { trial: after, ...layoutAfter(layout, before, after, locked), event }
 }
 
 /** Plots follow the ground they lie on; a layout that no longer has the treatments is dropped. */
-function layoutAfter(layout: Layout | null, before: TrialDraft, after: TrialDraft, locked: ReturnType<typeof lockedChanges>): { layout?: Layout | null } {
+function layoutAfter(
+  layout: Layout | null,
+  before: TrialDraft,
+  after: TrialDraft,
+  locked: ReturnType<typeof lockedChanges>,
+): { layout?: Layout | null } {
   if (!layout) return {}
   if (locked.some((each) => each.how === 'refused' && !each.what.startsWith('the trait'))) return { layout: null }
   const site = after.sites[0]!

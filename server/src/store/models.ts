@@ -20,7 +20,8 @@ const key = () => ({ type: DataTypes.TEXT, primaryKey: true })
 const sequence = () => ({ type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true })
 
 export function defineModels(database: Sequelize): Models {
-  const define = (name: string, columns: Parameters<Sequelize['define']>[1]) => database.define(name, columns) as unknown as ModelStatic<Row>
+  const define = (name: string, columns: Parameters<Sequelize['define']>[1]) =>
+    database.define(name, columns) as unknown as ModelStatic<Row>
   return {
     person: define('person', { id: key(), name: text(), units: text(), shortcuts: { type: DataTypes.BOOLEAN }, theme: text() }),
     trial: define('trial', {
@@ -61,8 +62,27 @@ export function defineModels(database: Sequelize): Models {
       walk: integer(),
     }),
     membership: define('membership', { unitId: key(), inUnitId: key(), position: integer() }),
-    record: define('record', { seq: sequence(), id: text(), trialId: text(), type: text(), unitId: text(), personId: text(), body: json() }),
-    event: define('event', { seq: sequence(), id: text(), trialId: text(), at: text(), person: text(), kind: text(), reason: text(), what: text(), before: json(), after: json() }),
+    record: define('record', {
+      seq: sequence(),
+      id: text(),
+      trialId: text(),
+      type: text(),
+      unitId: text(),
+      personId: text(),
+      body: json(),
+    }),
+    event: define('event', {
+      seq: sequence(),
+      id: text(),
+      trialId: text(),
+      at: text(),
+      person: text(),
+      kind: text(),
+      reason: text(),
+      what: text(),
+      before: json(),
+      after: json(),
+    }),
   }
 }
 

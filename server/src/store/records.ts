@@ -1,4 +1,5 @@
-import { FieldRecord, type RecordOutcome, type RecordsReply, type StoredRecord, type Trait } from '@canter/core/trial'
+import type { FieldRecord} from '@canter/core/trial';
+import { type RecordOutcome, type RecordsReply, type StoredRecord, type Trait } from '@canter/core/trial'
 import { Op, type Transaction } from 'sequelize'
 import { createInPieces, type Models } from './models.ts'
 import type { WriteQueue } from './write-queue.ts'
@@ -20,9 +21,13 @@ export class RecordStore {
   }
 
   async after(trialId: string, cursor: number): Promise<RecordsReply> {
-    const rows = await this.#models.record.findAll({ where: { trialId, seq: { [Op.gt]: cursor } }, order: [['seq', 'ASC']], attributes: ['seq', 'body'] })
+    const rows = await this.#models.record.findAll({
+      where: { trialId, seq: { [Op.gt]: cursor } },
+      order: [['seq', 'ASC']],
+      attributes: ['seq', 'body'],
+    })
     const records = rows.map((row): StoredRecord => ({ seq: row.get('seq') as number, record: row.get('body') as FieldRecord }))
-    const latest = records.at(-1)?.seq ?? (((await this.#models.record.max('seq', { where: { trialId } })) as number | null) ?? 0)
+    const latest = records.at(-1)?.seq ?? ((await this.#models.record.max('seq', { where: { trialId } })) as number | undefined) ?? 0
     return { records, cursor: records.at(-1)?.seq ?? cursor, latest }
   }
 
@@ -49,15 +54,23 @@ export class RecordStore {
   }
 
   async #addOne(trialId: string, record: FieldRecord, frame: RecordFrame, transaction: Transaction): Promise<RecordOutcome> {
-    const outcome = (status: RecordOutcome['status'], seq: number | null, detail = ''): RecordOutcome => ({ id: record.id, status, seq, detail })
+    const outcome = (status: RecordOutcome['status'], seq: number | null, detail = ''): RecordOutcome => ({
+      id: record.id,
+      status,
+      seq,
+      detail,
+    })
     const found = await this.#models.record.findOne({ where: { id: record.id }, transaction })
     if (found) {
       const same = found.get('trialId') === trialId && canonical(found.get('body')) === canonical(record)
-      return same ? outcome('already', found.get('seq') as number) : outcome('conflict', null, 'Another record has this id. Send it under a new id.')
+      return same
+        ? outcome('already', found.get('seq') as number)
+        : outcome('conflict', null, 'Another record has this id. Send it under a new id.')
     }
     const misfit = misfitOf(record, frame)
     if (misfit) return outcome('refused', null, misfit)
-    if (!(await this.#models.person.findByPk(record.person, { transaction }))) return outcome('refused', null, 'The person is not known here.')
+    if (!(await this.#models.person.findByPk(record.person, { transaction })))
+      return outcome('refused', null, 'The person is not known here.')
     const row = await this.#models.record.create(rowOf(trialId, record), { transaction })
     return outcome('saved', row.get('seq') as number)
   }
@@ -68,9 +81,11 @@ function rowOf(trialId: string, record: FieldRecord): Record<string, unknown> {
 }
 
 function misfitOf(record: FieldRecord, frame: RecordFrame): string | null {
-  if ('unit' in record && record.unit !== null && !frame.units.has(record.unit)) return 'The plot is not part of this trial’s layout. Was it randomised again?'
+  if ('unit' in record && record.unit !== null && !frame.units.has(record.unit))
+    return 'The plot is not part of this trial’s layout. Was it randomised again?'
   if (record.type === 'operation') return frame.siteKeys.has(record.siteKey) ? null : 'The site is not part of this trial.'
-  if (record.type === 'note') return record.trait === null || frame.traits.has(record.trait) ? null : `The trait “${record.trait}” is not part of this trial.`
+  if (record.type === 'note')
+    return record.trait === null || frame.traits.has(record.trait) ? null : `The trait “${record.trait}” is not part of this trial.`
   if (record.type !== 'reading') return null
   const trait = frame.traits.get(record.trait)
   if (!trait) return `The trait “${record.trait}” is not part of this trial.`

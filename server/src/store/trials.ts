@@ -1,5 +1,6 @@
 import type { TrialContents } from '@canter/core/exchange'
-import { Trial, type Layout, type TrialDraft, type TrialEvent, type TrialFile, type Unit } from '@canter/core/trial'
+import type { Trial} from '@canter/core/trial';
+import { type Layout, type TrialDraft, type TrialEvent, type TrialFile, type Unit } from '@canter/core/trial'
 import { literal, Op, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { createInPieces, type Models } from './models.ts'
@@ -36,7 +37,13 @@ export class TrialStore {
   }
 
   async list(deleted: boolean): Promise<Trial[]> {
-    const rows = await this.#models.trial.findAll({ where: { deletedAt: deleted ? { [Op.not]: null } : null }, order: [['season', 'DESC'], ['createdAt', 'DESC']] })
+    const rows = await this.#models.trial.findAll({
+      where: { deletedAt: deleted ? { [Op.not]: null } : null },
+      order: [
+        ['season', 'DESC'],
+        ['createdAt', 'DESC'],
+      ],
+    })
     return rows.map((row) => row.get({ plain: true }) as unknown as Trial)
   }
 
@@ -45,7 +52,12 @@ export class TrialStore {
     const within = transaction ? { transaction } : {}
     const row = await this.#models.trial.findByPk(id, within)
     if (!row) return null
-    const events = await this.#models.event.findAll({ where: { trialId: id }, order: [['seq', 'ASC']], attributes: { exclude: ['seq', 'trialId'] }, ...within })
+    const events = await this.#models.event.findAll({
+      where: { trialId: id },
+      order: [['seq', 'ASC']],
+      attributes: { exclude: ['seq', 'trialId'] },
+      ...within,
+    })
     return {
       trial: row.get({ plain: true }) as unknown as Trial,
       layout: await this.layout(id, transaction),
@@ -59,7 +71,11 @@ export class TrialStore {
     if (!row) return null
     const units = await this.#models.unit.findAll({ where: { trialId }, order: [['position', 'ASC']], ...within })
     const ofTrial = literal(`(SELECT id FROM unit WHERE trial_id = ${this.#models.unit.sequelize!.escape(trialId)})`)
-    const memberships = await this.#models.membership.findAll({ where: { unitId: { [Op.in]: ofTrial } }, order: [['position', 'ASC']], ...within })
+    const memberships = await this.#models.membership.findAll({
+      where: { unitId: { [Op.in]: ofTrial } },
+      order: [['position', 'ASC']],
+      ...within,
+    })
     const membersOf = new Map<string, string[]>()
     for (const each of memberships) {
       const of = each.get('unitId') as string
@@ -125,7 +141,8 @@ export class TrialStore {
 
   async #replaceLayout(trialId: string, layout: Layout | null, before: Layout | null, transaction: Transaction): Promise<void> {
     const kept = new Set(before?.units.map((unit) => unit.id))
-    const sameUnits = layout !== null && before !== null && layout.units.length === kept.size && layout.units.every((unit) => kept.has(unit.id))
+    const sameUnits =
+      layout !== null && before !== null && layout.units.length === kept.size && layout.units.every((unit) => kept.has(unit.id))
     if (sameUnits) {
       const earlier = new Map(before.units.map((unit) => [unit.id, JSON.stringify(unit)]))
       for (const unit of layout.units) {
@@ -146,6 +163,9 @@ export class TrialStore {
   }
 
   async #record(trialId: string, change: Change, transaction: Transaction): Promise<void> {
-    await this.#models.event.create({ id: uuidv7(), trialId, at: new Date().toISOString(), person: LOCAL_PERSON, ...change }, { transaction })
+    await this.#models.event.create(
+      { id: uuidv7(), trialId, at: new Date().toISOString(), person: LOCAL_PERSON, ...change },
+      { transaction },
+    )
   }
 }

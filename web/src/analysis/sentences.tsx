@@ -8,7 +8,7 @@ export function Sentences({ sentences }: { sentences: readonly Sentence[] }) {
         <p key={each.text} className={i === 0 ? 'sentence lead' : 'sentence'}>
           {each.text}{' '}
           <span className="badge" data-kind={each.evidence} title={each.why}>
-            {each.evidence}: {each.why}
+            {i === 0 ? `${each.evidence}: ${each.why}` : each.evidence}
           </span>
         </p>
       ))}

@@ -64,7 +64,8 @@ export function useDeleteTrial() {
 export function useImportPackage() {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: ({ file, copy }: { file: Blob; copy: boolean }) => request<TrialFile>('POST', `/api/packages?as=${copy ? 'copy' : 'same'}`, file),
+    mutationFn: ({ file, copy }: { file: Blob; copy: boolean }) =>
+      request<TrialFile>('POST', `/api/packages?as=${copy ? 'copy' : 'same'}`, file),
     onSuccess: () => client.invalidateQueries({ queryKey: ['trials'] }),
   })
 }

@@ -51,7 +51,11 @@ export interface Edit {
 
 export function useEditTrial(id: string) {
   return useTrialChange<Edit>(id, (file, { patch, reason, version }) =>
-    request('PUT', `/api/trials/${id}`, { version: version ?? file.trial.version, trial: { ...draftOf(file), ...patch }, reason: reason ?? '' }),
+    request('PUT', `/api/trials/${id}`, {
+      version: version ?? file.trial.version,
+      trial: { ...draftOf(file), ...patch },
+      reason: reason ?? '',
+    }),
   )
 }
 

@@ -1,8 +1,8 @@
 import type { Analysis } from '@canter/core/analysis'
-import { formatNumber, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
+import { formatNumber, formatPlain, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Factor } from '@canter/core/trial'
-import { useMantineColorScheme, useComputedColorScheme } from '@mantine/core'
-import { Chart, LinearScale, PointElement, Tooltip, LineElement, type ChartOptions, type Plugin } from 'chart.js'
+import { useComputedColorScheme } from '@mantine/core'
+import { Chart, LinearScale, PointElement, Tooltip, LineElement, type ChartDataset, type ChartOptions, type Plugin } from 'chart.js'
 import { PointWithErrorBar, ScatterWithErrorBarsController } from 'chartjs-chart-error-bars'
 import annotation from 'chartjs-plugin-annotation'
 import { useMemo, useRef, useState } from 'react'
@@ -10,6 +10,7 @@ import { Chart as ReactChart } from 'react-chartjs-2'
 import { treatmentColours } from '../plan/colours.ts'
 import { ChartTable } from './chart-table.tsx'
 
+Chart.defaults.font.family = "'Public Sans Variable', sans-serif"
 Chart.register(LinearScale, PointElement, LineElement, Tooltip, ScatterWithErrorBarsController, PointWithErrorBar, annotation)
 
 interface MeansChartProps {
@@ -22,6 +23,9 @@ interface MeansChartProps {
   readonly label?: string
 }
 
+/** The controller reads its point options without the `point` prefix its types still name. */
+type Series = ChartDataset<'scatterWithErrorBars', Point[]>
+
 interface Point {
   x: number
   y: number
@@ -31,7 +35,6 @@ interface Point {
 
 /** Treatment means with their intervals, over the raw plots as open rings; the control as a reference line. */
 export function MeansChart({ analysis, factor, system, height = 270, printed = false, label }: MeansChartProps) {
-  useMantineColorScheme()
   const dark = useComputedColorScheme('light') === 'dark' && !printed
   const [asTable, setAsTable] = useState(false)
   const chart = useRef<Chart<'scatterWithErrorBars', Point[]>>(null)
@@ -59,12 +62,23 @@ export function MeansChart({ analysis, factor, system, height = 270, printed = f
         grid: { display: false },
         border: { color: soft },
       },
-      y: { title: { display: true, text: `${analysis.trait.name}, ${unit || 'score'}`, color: soft }, ticks: { color: soft }, grid: { color: line }, border: { display: false } },
+      y: {
+        grace: '14%',
+        title: { display: true, text: `${analysis.trait.name}, ${unit || 'score'}`, color: soft },
+        ticks: { color: soft },
+        grid: { color: line },
+        border: { display: false },
+      },
     },
     plugins: {
       tooltip: { callbacks: { label: (item) => drawn.tip(item.datasetIndex, item.dataIndex) } },
       annotation: {
-        annotations: drawn.control === null ? {} : { control: { type: 'line', yMin: drawn.control, yMax: drawn.control, borderColor: soft, borderWidth: 1, borderDash: [5, 4] } },
+        annotations:
+          drawn.control === null
+            ? {}
+            : {
+                control: { type: 'line', yMin: drawn.control, yMax: drawn.control, borderColor: soft, borderWidth: 1, borderDash: [5, 4] },
+              },
       },
     },
   }
@@ -77,7 +91,12 @@ export function MeansChart({ analysis, factor, system, height = 270, printed = f
       ctx.textAlign = 'center'
       drawn.means.forEach((point, i) => {
         const text = drawn.letters[i]
-        if (text) ctx.fillText(text, scales['x']!.getPixelForValue(point.x), scales['y']!.getPixelForValue(Math.max(point.yMax ?? point.y, drawn.tops[i]!)) - 8)
+        if (text)
+          ctx.fillText(
+            text,
+            scales['x']!.getPixelForValue(point.x),
+            scales['y']!.getPixelForValue(Math.max(point.yMax ?? point.y, drawn.tops[i]!)) - 8,
+          )
       })
       ctx.restore()
     },
@@ -98,19 +117,27 @@ export function MeansChart({ analysis, factor, system, height = 270, printed = f
             plugins={[letters]}
             data={{
               datasets: [
-                { data: drawn.raw, pointStyle: 'circle', pointRadius: 3.5, pointBackgroundColor: 'transparent', pointBorderColor: soft, borderColor: soft, errorBarColor: 'transparent', errorBarWhiskerColor: 'transparent' },
+                {
+                  data: drawn.raw,
+                  pointStyle: 'circle',
+                  radius: 3.5,
+                  backgroundColor: 'transparent',
+                  borderColor: soft,
+                  errorBarColor: 'transparent',
+                  errorBarWhiskerColor: 'transparent',
+                } as Series,
                 {
                   data: drawn.means,
                   pointStyle: 'rectRot',
-                  pointRadius: 6.5,
-                  pointBackgroundColor: analysis.means.map((row) => colours.get(row.level)?.fill ?? '#fff'),
-                  pointBorderColor: ink,
+                  radius: 7,
+                  backgroundColor: analysis.means.map((row) => colours.get(row.level)?.fill ?? '#fff'),
+                  borderColor: ink,
                   borderWidth: 1.2,
                   errorBarColor: ink,
                   errorBarWhiskerColor: ink,
                   errorBarLineWidth: 1.4,
                   errorBarWhiskerSize: 10,
-                },
+                } as Series,
               ],
             }}
           />
@@ -119,7 +146,8 @@ export function MeansChart({ analysis, factor, system, height = 270, printed = f
       {!printed && (
         <figcaption className="small quiet" style={{ display: 'flex', gap: 14, flexWrap: 'wrap' }}>
           <span>
-            Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}. Rings: single plots.
+            Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}. Rings:
+            single plots.
             {drawn.control !== null ? ' Dashed: the control.' : ''}
             {drawn.letters.some(Boolean) ? ' Means that share a letter are not told apart.' : ''}
           </span>
@@ -127,7 +155,11 @@ export function MeansChart({ analysis, factor, system, height = 270, printed = f
           <button type="button" className="link-button" onClick={() => setAsTable(!asTable)}>
             {asTable ? 'As a chart' : 'As a table'}
           </button>
-          <button type="button" className="link-button" onClick={() => save(chart.current?.toBase64Image('image/png'), `${analysis.trait.key}.png`)}>
+          <button
+            type="button"
+            className="link-button"
+            onClick={() => save(chart.current?.toBase64Image('image/png'), `${analysis.trait.key}.png`)}
+          >
             PNG
           </button>
           <button type="button" className="link-button" onClick={() => save(asCsv(analysis, factor), `${analysis.trait.key}.csv`)}>
@@ -158,7 +190,7 @@ function series(analysis: Analysis, factor: Factor, system: UnitSystem) {
     raw,
     low: Math.min(...xs) - room,
     high: Math.max(...xs) + room,
-    names: new Map(levels.map((level) => [at.get(level.key)!, rates ? formatNumber(at.get(level.key)!, 3) : level.code])),
+    names: new Map(levels.map((level) => [at.get(level.key)!, rates ? formatPlain(at.get(level.key)!, 4) : level.code])),
     axis: rates ? `${factor.name}, ${shownUnit(factor.unit, system)}${factor.nutrient ? ` of ${factor.nutrient}` : ''}` : factor.name,
     control: control ? out(control.mean) : null,
     letters: analysis.means.map((row) => analysis.letters.tukey[row.level] ?? ''),

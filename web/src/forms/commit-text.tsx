@@ -32,7 +32,16 @@ export function CommitText({ value, onCommit, lines, check, ...rest }: CommitTex
   }
   if (lines) {
     const { label, description, placeholder, disabled, className } = rest
-    return <Textarea {...{ label, description, placeholder, disabled, className }} {...shared} autosize minRows={lines} maxRows={6} onKeyDown={onKeyDown} />
+    return (
+      <Textarea
+        {...{ label, description, placeholder, disabled, className }}
+        {...shared}
+        autosize
+        minRows={lines}
+        maxRows={6}
+        onKeyDown={onKeyDown}
+      />
+    )
   }
   return <TextInput {...rest} {...shared} onKeyDown={onKeyDown} />
 }

@@ -15,7 +15,8 @@ interface LevelTableProps {
 /** The levels of a factor: code, amount or name, and which one is the control. */
 export function LevelTable({ factor, fixed, problems, onChange }: LevelTableProps) {
   const rates = factor.unit !== ''
-  const change = (i: number, patch: Partial<Level>): void => onChange({ ...factor, levels: factor.levels.map((level, at) => (at === i ? { ...level, ...patch } : level)) })
+  const change = (i: number, patch: Partial<Level>): void =>
+    onChange({ ...factor, levels: factor.levels.map((level, at) => (at === i ? { ...level, ...patch } : level)) })
   const add = (): void => {
     const used = new Set(factor.levels.map((level) => level.key))
     let number = factor.levels.length + 1
@@ -43,7 +44,15 @@ export function LevelTable({ factor, fixed, problems, onChange }: LevelTableProp
           {factor.levels.map((level, i) => (
             <tr key={level.key}>
               <td>
-                <CommitText size="xs" aria-label={`Code of level ${i + 1}`} maxLength={8} value={level.code} error={problems?.get(`factors.0.levels.${i}.code`)} onCommit={(code) => change(i, { code })} check={(text) => codeProblem(factor, i, text)} />
+                <CommitText
+                  size="xs"
+                  aria-label={`Code of level ${i + 1}`}
+                  maxLength={8}
+                  value={level.code}
+                  error={problems?.get(`factors.0.levels.${i}.code`)}
+                  onCommit={(code) => change(i, { code })}
+                  check={(text) => codeProblem(factor, i, text)}
+                />
               </td>
               {rates && (
                 <td>
@@ -61,7 +70,13 @@ export function LevelTable({ factor, fixed, problems, onChange }: LevelTableProp
                 </td>
               )}
               <td>
-                <CommitText size="xs" aria-label={`Name of level ${i + 1}`} value={level.name} onCommit={(name) => change(i, { name })} check={(text) => (text === '' ? 'Name it.' : null)} />
+                <CommitText
+                  size="xs"
+                  aria-label={`Name of level ${i + 1}`}
+                  value={level.name}
+                  onCommit={(name) => change(i, { name })}
+                  check={(text) => (text === '' ? 'Name it.' : null)}
+                />
               </td>
               <td>
                 <Radio
@@ -70,13 +85,24 @@ export function LevelTable({ factor, fixed, problems, onChange }: LevelTableProp
                   aria-label={`${level.code} is the control`}
                   checked={level.control}
                   disabled={fixed}
-                  onClick={() => onChange({ ...factor, levels: factor.levels.map((each, at) => ({ ...each, control: at === i ? !level.control : false })) })}
+                  onClick={() =>
+                    onChange({
+                      ...factor,
+                      levels: factor.levels.map((each, at) => ({ ...each, control: at === i ? !level.control : false })),
+                    })
+                  }
                   onChange={() => undefined}
                 />
               </td>
               <td>
                 {!fixed && factor.levels.length > 2 && (
-                  <ActionIcon variant="subtle" color="gray.7" size="sm" aria-label={`Remove ${level.code}`} onClick={() => onChange({ ...factor, levels: factor.levels.filter((_, at) => at !== i) })}>
+                  <ActionIcon
+                    variant="subtle"
+                    c="var(--ink-soft)"
+                    size="sm"
+                    aria-label={`Remove ${level.code}`}
+                    onClick={() => onChange({ ...factor, levels: factor.levels.filter((_, at) => at !== i) })}
+                  >
                     <IconTrash size={14} />
                   </ActionIcon>
                 )}
@@ -106,5 +132,8 @@ function named(factor: Factor, amount: number | null, number: number, own = -1):
   const plain = formatPlain(amount, 4)
   const code = `${factor.nutrient ?? 'R'}${plain}`.slice(0, 8)
   const taken = factor.levels.some((level, at) => at !== own && level.code === code)
-  return { code: taken ? `${code.slice(0, 6)}b` : code, name: `${plain} ${factor.unit.replace(/^(\w+)/, factor.nutrient ? `$1 ${factor.nutrient}` : '$1')}` }
+  return {
+    code: taken ? `${code.slice(0, 6)}b` : code,
+    name: `${plain} ${factor.unit.replace(/^(\w+)/, factor.nutrient ? `$1 ${factor.nutrient}` : '$1')}`,
+  }
 }

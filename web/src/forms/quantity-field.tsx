@@ -52,7 +52,9 @@ export function QuantityField({ value, unit, of, currency, low, high, optional, 
     setProblem(wrong)
     if (wrong !== null || !parsed.ok) return
     if (parsed.typedUnit !== own) {
-      setUnderstood(`${withUnit(formatPlain(parsed.typedValue), parsed.typedUnit)} = ${withUnit(formatPlain(convert(parsed.value, unit, own), 5), own)}`)
+      setUnderstood(
+        `${withUnit(formatPlain(parsed.typedValue), parsed.typedUnit)} = ${withUnit(formatPlain(convert(parsed.value, unit, own), 5), own)}`,
+      )
     }
     onCommit(parsed.value)
     setText(asText(parsed.value))

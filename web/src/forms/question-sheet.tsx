@@ -41,13 +41,58 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
           What is asked
         </h2>
         <div className="fields">
-          <CommitText className="wide" label="Title" placeholder="Sugar beet: how much nitrogen pays?" value={draft.title} onCommit={(title) => onChange({ title })} error={problems?.get('title')} check={(text) => (text === '' ? 'Give the trial a title.' : null)} />
-          <CommitText label="Crop" value={draft.crop} onCommit={(crop) => onChange({ crop })} error={problems?.get('crop')} check={(text) => (text === '' ? 'Name the crop.' : null)} />
-          <NumberInput label="Season" value={draft.season} min={1900} max={2200} allowDecimal={false} hideControls onChange={(season) => typeof season === 'number' && season >= 1900 && onChange({ season })} />
-          <CommitText className="half" label="Asked by" placeholder="a growers’ circle" value={draft.question.askedBy} onCommit={(askedBy) => question({ askedBy })} />
-          <CommitText className="wide" label="Why" lines={2} placeholder="Most fields get 120 kg N/ha by habit. Is the last bag still paid for?" value={draft.question.why} onCommit={(why) => question({ why })} />
-          <CommitText className="wide" label="What you expect, to set against what comes" value={draft.question.expected} onCommit={(expected) => question({ expected })} />
-          <CommitText className="half" label="Ground lent by" value={draft.question.hostedBy} onCommit={(hostedBy) => question({ hostedBy })} />
+          <CommitText
+            className="wide"
+            label="Title"
+            placeholder="Sugar beet: how much nitrogen pays?"
+            value={draft.title}
+            onCommit={(title) => onChange({ title })}
+            error={problems?.get('title')}
+            check={(text) => (text === '' ? 'Give the trial a title.' : null)}
+          />
+          <CommitText
+            label="Crop"
+            value={draft.crop}
+            onCommit={(crop) => onChange({ crop })}
+            error={problems?.get('crop')}
+            check={(text) => (text === '' ? 'Name the crop.' : null)}
+          />
+          <NumberInput
+            label="Season"
+            value={draft.season}
+            min={1900}
+            max={2200}
+            allowDecimal={false}
+            hideControls
+            onChange={(season) => typeof season === 'number' && season >= 1900 && onChange({ season })}
+          />
+          <CommitText
+            className="half"
+            label="Asked by"
+            placeholder="a growers’ circle"
+            value={draft.question.askedBy}
+            onCommit={(askedBy) => question({ askedBy })}
+          />
+          <CommitText
+            className="wide"
+            label="Why"
+            lines={2}
+            placeholder="Most fields get 120 kg N/ha by habit. Is the last bag still paid for?"
+            value={draft.question.why}
+            onCommit={(why) => question({ why })}
+          />
+          <CommitText
+            className="wide"
+            label="What you expect, to set against what comes"
+            value={draft.question.expected}
+            onCommit={(expected) => question({ expected })}
+          />
+          <CommitText
+            className="half"
+            label="Ground lent by"
+            value={draft.question.hostedBy}
+            onCommit={(hostedBy) => question({ hostedBy })}
+          />
           <CommitText className="half" label="Paid by" value={draft.question.paidBy} onCommit={(paidBy) => question({ paidBy })} />
         </div>
       </section>
@@ -56,7 +101,13 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
           Treatments {fixed && <Lock what="The set of treatments stands on the ground; names can be changed with a reason." />}
         </h2>
         <div className="fields">
-          <CommitText className="half" label="What is varied" value={factor.name} onCommit={(name) => onChange({ factors: [{ ...factor, name }] })} check={(text) => (text === '' ? 'Name what is varied.' : null)} />
+          <CommitText
+            className="half"
+            label="What is varied"
+            value={factor.name}
+            onCommit={(name) => onChange({ factors: [{ ...factor, name }] })}
+            check={(text) => (text === '' ? 'Name what is varied.' : null)}
+          />
           <Select
             className="half"
             label="The levels are"
@@ -85,7 +136,15 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
             allowDeselect={false}
             onChange={(key) => {
               const next = traitSets.find((each) => each.key === key)
-              if (next) onChange({ traits: [...next.traits], derived: [...next.derived], response: next.response, yieldTrait: next.yieldTrait, qualityTrait: next.qualityTrait, smallestDifference: null })
+              if (next)
+                onChange({
+                  traits: [...next.traits],
+                  derived: [...next.derived],
+                  response: next.response,
+                  yieldTrait: next.yieldTrait,
+                  qualityTrait: next.qualityTrait,
+                  smallestDifference: null,
+                })
             }}
           />
           <Select
@@ -103,7 +162,9 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
             low={0}
             optional
             className="half"
-            onCommit={(value) => onChange({ smallestDifference: value !== null && value > 0 ? { value, unit: response?.unit ?? '' } : null })}
+            onCommit={(value) =>
+              onChange({ smallestDifference: value !== null && value > 0 ? { value, unit: response?.unit ?? '' } : null })
+            }
           />
         </div>
       </section>
@@ -112,7 +173,15 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
           How sure {fixed && <Lock what="The number of replicates stands on the ground." />}
         </h2>
         <div className="fields">
-          <NumberInput label="Replicates (blocks)" value={draft.replicates} min={1} max={50} allowDecimal={false} disabled={fixed} onChange={(value) => typeof value === 'number' && value >= 1 && value <= 50 && onChange({ replicates: value })} />
+          <NumberInput
+            label="Replicates (blocks)"
+            value={draft.replicates}
+            min={1}
+            max={50}
+            allowDecimal={false}
+            disabled={fixed}
+            onChange={(value) => typeof value === 'number' && value >= 1 && value <= 50 && onChange({ replicates: value })}
+          />
           <Select
             className="half"
             label="Significance level, set beforehand"
@@ -127,9 +196,15 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
             onChange={(value) => value && onChange({ significance: Number(value) })}
           />
         </div>
-        {draft.replicates === 1 && <p className="caution">With one replicate a trial describes and does not test: the difference two plots would show anyway cannot be told from that of the treatments.</p>}
+        {draft.replicates === 1 && (
+          <p className="caution">
+            With one replicate a trial describes and does not test: the difference two plots would show anyway cannot be told from that of
+            the treatments.
+          </p>
+        )}
         <p className="small quiet">
-          {factor.levels.length} treatments × {draft.replicates} {draft.replicates === 1 ? 'replicate' : 'replicates'} = {factor.levels.length * draft.replicates} plots; {errorDf(factor.levels.length, draft.replicates)}
+          {factor.levels.length} treatments × {draft.replicates} {draft.replicates === 1 ? 'replicate' : 'replicates'} ={' '}
+          {factor.levels.length * draft.replicates} plots; {errorDf(factor.levels.length, draft.replicates)}
         </p>
       </section>
       <section className="section" aria-labelledby="common">

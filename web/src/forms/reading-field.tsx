@@ -28,7 +28,10 @@ export function ReadingField(props: ReadingFieldProps) {
   const { records } = useOpenTrial()
   const [asked, setAsked] = useState<{ value: ReadingValue; number: number } | null>(null)
   const id = useId()
-  useEffect(() => onAsking(asked !== null), [asked]) // eslint-disable-line react-hooks/exhaustive-deps
+  const ask = (next: typeof asked): void => {
+    setAsked(next)
+    onAsking(next !== null)
+  }
 
   const standingMissing = (): string | null => {
     if (value.kind !== 'missing') return null
@@ -39,11 +42,11 @@ export function ReadingField(props: ReadingFieldProps) {
   }
   const give = async (typed: ReadingValue, confirmed = false): Promise<void> => {
     await onValue(typed, confirmed, standingMissing())
-    setAsked(null)
+    ask(null)
   }
   const offer = async (typed: ReadingValue, number: number, next: boolean): Promise<void> => {
     if (isOutside(trait, number)) {
-      setAsked({ value: typed, number })
+      ask({ value: typed, number })
       return
     }
     await give(typed)
@@ -59,7 +62,7 @@ export function ReadingField(props: ReadingFieldProps) {
         <Standing value={value} describe={describe} />
         <Menu position="bottom-end">
           <Menu.Target>
-            <Button variant="subtle" color="gray.7" className={classes.none} aria-label={`No value of ${trait.name}`}>
+            <Button variant="subtle" c="var(--ink-soft)" className={classes.none} aria-label={`No value of ${trait.name}`}>
               <IconBan size={18} />
             </Button>
           </Menu.Target>
@@ -87,7 +90,11 @@ export function ReadingField(props: ReadingFieldProps) {
           </div>
         </div>
       ) : trait.kind === 'score' ? (
-        <ScoreInput trait={trait} value={value} onScore={(score) => void offer({ kind: 'score', value: score, typed: String(score) }, score, true)} />
+        <ScoreInput
+          trait={trait}
+          value={value}
+          onScore={(score) => void offer({ kind: 'score', value: score, typed: String(score) }, score, true)}
+        />
       ) : trait.kind === 'yes-no' ? (
         <div className={classes.choices}>
           {[true, false].map((yes, i) => (
@@ -107,16 +114,21 @@ export function ReadingField(props: ReadingFieldProps) {
       )}
       {asked && (
         <div className={classes.ask} role="alert">
-          {describe(asked.number)} is outside what is plausible ({trait.low === null ? '' : describe(trait.low)} to {trait.high === null ? '' : describe(trait.high)}). Look again while you stand there: is it right?
+          {describe(asked.number)} is outside what is plausible ({trait.low === null ? '' : describe(trait.low)} to{' '}
+          {trait.high === null ? '' : describe(trait.high)}). Look again while you stand there: is it right?
           <div className={classes.choices}>
-            <Button className={classes.choice} leftSection={<IconCheck size={18} />} onClick={() => void give(asked.value, true).then(onNext)}>
+            <Button
+              className={classes.choice}
+              leftSection={<IconCheck size={18} />}
+              onClick={() => void give(asked.value, true).then(onNext)}
+            >
               It is right
             </Button>
             <Button
               className={classes.choice}
               variant="outline"
               onClick={() => {
-                setAsked(null)
+                ask(null)
                 document.getElementById(id)?.focus()
               }}
             >
@@ -233,7 +245,9 @@ function ScoreInput({ trait, value, onScore }: { trait: Trait; value: PlotValue;
         ))}
       </div>
       <div className="small quiet">
-        {meaning ? `${meaning.score}: ${meaning.meaning}` : `${trait.steps[0]?.score}: ${trait.steps[0]?.meaning}; ${trait.steps.at(-1)?.score}: ${trait.steps.at(-1)?.meaning}`}
+        {meaning
+          ? `${meaning.score}: ${meaning.meaning}`
+          : `${trait.steps[0]?.score}: ${trait.steps[0]?.meaning}; ${trait.steps.at(-1)?.score}: ${trait.steps.at(-1)?.meaning}`}
       </div>
     </>
   )

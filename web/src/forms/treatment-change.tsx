@@ -40,7 +40,7 @@ export function TreatmentChangeForm({ unit }: { unit: Unit }) {
         />
         <TextInput label="Reason" value={reason} onChange={(event) => setReason(event.currentTarget.value)} className="half" />
       </div>
-      <Radio.Group value={change} onChange={(value) => setChange(value as typeof change)} mt={8} aria-label="What happened">
+      <Radio.Group value={change} onChange={(value) => setChange(value)} mt={8} aria-label="What happened">
         <Group>
           <Radio value="misapplied" label="It was treated by mistake: analysed as received, and the evidence counts less" />
           <Radio value="label corrected" label="Only the label was wrong: nothing else changes" />

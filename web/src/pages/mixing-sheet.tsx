@@ -35,13 +35,16 @@ function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
   const supply = trial.supply!
   const factor = trial.factors[0]!
   const colours = treatmentColours(factor)
-  const rows = [...outcome.amounts.levels].sort((a, b) => Number(b.level.control) - Number(a.level.control) || a.productRate.value - b.productRate.value)
+  const rows = [...outcome.amounts.levels].sort(
+    (a, b) => Number(b.level.control) - Number(a.level.control) || a.productRate.value - b.productRate.value,
+  )
   return (
     <>
       <h1>Mixing sheet: {trial.title}</h1>
       <p>
         {trial.sites[0]!.name}, {trial.season}. <strong>{supply.product}</strong>, {supply.analysis[factor.nutrient!]} % {factor.nutrient}.{' '}
-        {supply.applications === 1 ? 'One application.' : `${supply.applications} applications; the amounts are for each one.`} Plot: {workingLine(plotArea(trial.sites[0]!.ground), units)}.
+        {supply.applications === 1 ? 'One application.' : `${supply.applications} applications; the amounts are for each one.`} Plot:{' '}
+        {workingLine(plotArea(trial.sites[0]!.ground), units)}.
       </p>
       <table className={`ruled ${classes.sheet}`}>
         <thead>

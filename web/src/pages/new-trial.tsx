@@ -50,7 +50,13 @@ export function NewTrialPage() {
           <p className="small quiet">The outline grows with treatments and replicates. Plot sizes and alleys come next, under Ground.</p>
         </aside>
         <main id="main" className={classes.main}>
-          <QuestionSheet draft={draft} onChange={(patch) => setDraft((before) => ({ ...before, ...patch }))} fixed={false} measured={false} problems={problems} />
+          <QuestionSheet
+            draft={draft}
+            onChange={(patch) => setDraft((before) => ({ ...before, ...patch }))}
+            fixed={false}
+            measured={false}
+            problems={problems}
+          />
           <Group mt="lg">
             <Button onClick={begin} loading={isPending}>
               Begin the trial

@@ -18,7 +18,7 @@ export function PrintPage({ name, back, error, children }: { name: string; back:
               aria-label="Paper"
               value={paper}
               onChange={(value) => {
-                setPaper(value as typeof paper)
+                setPaper(value)
                 localStorage.setItem('canter.paper', value)
               }}
               data={[

@@ -37,8 +37,14 @@ function Report({ open }: { open: OpenTrial }) {
   const response = [...trial.traits, ...trial.derived].find((trait) => trait.key === trial.response)!
   const analysis = answer?.ok ? answer.both.without : null
   const amounts = nutrientAmounts(trial, layout)
-  const leftOut = table?.rows.flatMap((row) => row.notes.filter((note) => note.kind === 'left out').map((note) => ({ code: row.unit.code, text: note.text }))) ?? []
-  const flags = table?.rows.flatMap((row) => row.notes.filter((note) => note.kind === 'flag').map((note) => ({ code: row.unit.code, text: `${note.flag}: ${note.text}` }))) ?? []
+  const leftOut =
+    table?.rows.flatMap((row) =>
+      row.notes.filter((note) => note.kind === 'left out').map((note) => ({ code: row.unit.code, text: note.text })),
+    ) ?? []
+  const flags =
+    table?.rows.flatMap((row) =>
+      row.notes.filter((note) => note.kind === 'flag').map((note) => ({ code: row.unit.code, text: `${note.flag}: ${note.text}` })),
+    ) ?? []
   const changed = layout?.units.filter((unit) => unit.change !== 'none') ?? []
   const { question } = trial
   return (
@@ -49,12 +55,23 @@ function Report({ open }: { open: OpenTrial }) {
         {question.hostedBy ? ` · ground lent by ${question.hostedBy}` : ''}
         {question.paidBy ? ` · paid by ${question.paidBy}` : ''}
       </p>
-      {analysis && <Sentences sentences={sentencesFor({ analysis, factor, better: response.better, smallest: trial.smallestDifference, system: units })} />}
-      {outcome?.ok && trial.economics && decisionSentences(outcome.decision, factor, trial.economics.currency, units).map((text) => <p key={text} className="sentence">{text}</p>)}
+      {analysis && (
+        <Sentences
+          sentences={sentencesFor({ analysis, factor, better: response.better, smallest: trial.smallestDifference, system: units })}
+        />
+      )}
+      {outcome?.ok &&
+        trial.economics &&
+        decisionSentences(outcome.decision, factor, trial.economics.currency, units).map((text) => (
+          <p key={text} className="sentence">
+            {text}
+          </p>
+        ))}
       {analysis && <MeansChart analysis={analysis} factor={factor} system={units} height={230} printed />}
       {analysis && (
         <p className="small quiet">
-          Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}; rings: single plots; dashed: the control; letters: Tukey, means that share one are not told apart.
+          Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}; rings:
+          single plots; dashed: the control; letters: Tukey, means that share one are not told apart.
         </p>
       )}
       <h2>The question</h2>
@@ -72,11 +89,17 @@ function Report({ open }: { open: OpenTrial }) {
       <div className={classes.two}>
         <div>
           <p style={{ marginTop: 0 }}>
-            {trial.replicates} {trial.replicates === 1 ? 'block' : 'blocks'} of {factor.levels.length} plots, each {formatQuantity(site.ground.plotWidth, 'm', units)} × {formatQuantity(site.ground.plotLength, 'm', units)}, harvested{' '}
-            {formatQuantity(site.ground.harvestWidth, 'm', units)} × {formatQuantity(site.ground.harvestLength, 'm', units)}. {analysis?.model.words} {layout?.structure.seed != null && <>Seed {layout.structure.seed}.</>}
+            {trial.replicates} {trial.replicates === 1 ? 'block' : 'blocks'} of {factor.levels.length} plots, each{' '}
+            {formatQuantity(site.ground.plotWidth, 'm', units)} × {formatQuantity(site.ground.plotLength, 'm', units)}, harvested{' '}
+            {formatQuantity(site.ground.harvestWidth, 'm', units)} × {formatQuantity(site.ground.harvestLength, 'm', units)}.{' '}
+            {analysis?.model.words} {layout?.structure.seed != null && <>Seed {layout.structure.seed}.</>}
           </p>
           {site.soil && <p>{site.soil}</p>}
-          {open.progress.planted && <p>Planted on {open.progress.planted.on}. {open.progress.planted.text}</p>}
+          {open.progress.planted && (
+            <p>
+              Planted on {open.progress.planted.on}. {open.progress.planted.text}
+            </p>
+          )}
           {trial.common.length > 0 && (
             <>
               <strong>Every plot got:</strong>
@@ -90,15 +113,25 @@ function Report({ open }: { open: OpenTrial }) {
         </div>
         {layout && (
           <div className={classes.map}>
-            <Plan units={layout.units} extent={siteExtent(trial.replicates, factor.levels.length, site.ground)} look={looks(open, 'treatment', trial.response, null, units).of} selected={null} onSelect={() => undefined} label={`Plan of ${site.name}`} />
+            <Plan
+              units={layout.units}
+              extent={siteExtent(trial.replicates, factor.levels.length, site.ground)}
+              look={looks(open, 'treatment', trial.response, null, units).of}
+              selected={null}
+              onSelect={() => undefined}
+              label={`Plan of ${site.name}`}
+            />
           </div>
         )}
       </div>
       {amounts.ok && (
         <p className="small">
-          {trial.supply!.product}, {trial.supply!.applications} {trial.supply!.applications === 1 ? 'application' : 'applications'}; in the season{' '}
-          {amounts.amounts.levels.map((row) => `${row.level.code} ${formatQuantity(row.productRate.value, 'kg/ha', units)}`).join(', ')} of product.
-          {amounts.amounts.overMaximum.length > 0 && ` Over a stated label maximum, because: ${trial.supply!.overMaximumReason || 'no reason given'}.`}
+          {trial.supply!.product}, {trial.supply!.applications} {trial.supply!.applications === 1 ? 'application' : 'applications'}; in the
+          season{' '}
+          {amounts.amounts.levels.map((row) => `${row.level.code} ${formatQuantity(row.productRate.value, 'kg/ha', units)}`).join(', ')} of
+          product.
+          {amounts.amounts.overMaximum.length > 0 &&
+            ` Over a stated label maximum, because: ${trial.supply!.overMaximumReason || 'no reason given'}.`}
         </p>
       )}
       {analysis && (
@@ -119,8 +152,11 @@ function Report({ open }: { open: OpenTrial }) {
           <ReturnTable decision={outcome.decision} factor={factor} currency={trial.economics.currency} system={units} />
           <p className="small">
             Yield at {formatQuantity(trial.economics.pricePerTonne, 'money/t', units, { currency: trial.economics.currency })}
-            {trial.qualityTrait && `, by ${trial.economics.percentPerPoint} % more or less for each point from ${trial.economics.baseQuality} %`}; product at{' '}
-            {formatQuantity(trial.economics.productPrice, 'money/kg', units, { currency: trial.economics.currency })}; each pass {formatQuantity(trial.economics.applicationCost, 'money/ha', units, { currency: trial.economics.currency })}. Costs are taken as known.
+            {trial.qualityTrait &&
+              `, by ${trial.economics.percentPerPoint} % more or less for each point from ${trial.economics.baseQuality} %`}
+            ; product at {formatQuantity(trial.economics.productPrice, 'money/kg', units, { currency: trial.economics.currency })}; each
+            pass {formatQuantity(trial.economics.applicationCost, 'money/ha', units, { currency: trial.economics.currency })}. Costs are
+            taken as known.
           </p>
         </>
       )}
@@ -149,7 +185,8 @@ function Report({ open }: { open: OpenTrial }) {
         </>
       )}
       <p className="small quiet" style={{ marginTop: 18 }}>
-        Report by {name} with Canter. Means are adjusted for blocks; intervals at {Math.round(100 * (1 - trial.significance))} %. The whole trial, with every value and its history, is in the data package.
+        Report by {name} with Canter. Means are adjusted for blocks; intervals at {Math.round(100 * (1 - trial.significance))} %. The whole
+        trial, with every value and its history, is in the data package.
       </p>
     </article>
   )
@@ -179,7 +216,9 @@ function TraitMeans({ open: { trial, table } }: { open: OpenTrial }) {
             {traits.map((trait) => {
               const values = table!.rows.flatMap((row) => {
                 const value = row.values.get(trait.key)
-                return row.unit.received[factor.key] === level.key && value?.kind === 'value' && !row.leftOut(trait.key) ? [value.worked.value] : []
+                return row.unit.received[factor.key] === level.key && value?.kind === 'value' && !row.leftOut(trait.key)
+                  ? [value.worked.value]
+                  : []
               })
               const mean = values.reduce((sum, value) => sum + value, 0) / values.length
               return (

@@ -17,8 +17,17 @@ export function stepNotes({ trial, layout, progress, table }: OpenTrial, system:
         ? `${trial.supply.applications} ${trial.supply.applications === 1 ? 'pass' : 'passes'}`
         : 'choose a product',
     walk: progress.expected > 0 ? `${progress.readings} of ${progress.expected}` : 'no plots yet',
-    numbers: progress.conflicts > 0 ? `${progress.conflicts} entered twice` : out > 0 ? `${out} left out` : measured ? 'nothing left out' : 'no values yet',
+    numbers:
+      progress.conflicts > 0
+        ? `${progress.conflicts} entered twice`
+        : out > 0
+          ? `${out} left out`
+          : measured
+            ? 'nothing left out'
+            : 'no values yet',
     results: measured ? 'worked out' : 'no values yet',
-    decision: trial.economics ? `at ${formatQuantity(trial.economics.pricePerTonne, 'money/t', system, { currency: trial.economics.currency })}` : 'set prices',
+    decision: trial.economics
+      ? `at ${formatQuantity(trial.economics.pricePerTonne, 'money/t', system, { currency: trial.economics.currency, plain: true })}`
+      : 'set prices',
   }
 }

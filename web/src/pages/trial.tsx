@@ -123,7 +123,13 @@ function SendState({ saving }: { saving: boolean }) {
             ? 'All saved'
             : 'No signal; nothing waits'
   return (
-    <span className={classes.sent} data-alert={waiting > 0 || refused.length > 0 || !online} role="status" data-testid="send-state" title={refused[0]?.problem}>
+    <span
+      className={classes.sent}
+      data-alert={waiting > 0 || refused.length > 0 || !online}
+      role="status"
+      data-testid="send-state"
+      title={refused[0]?.problem}
+    >
       {text}
     </span>
   )

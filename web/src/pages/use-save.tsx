@@ -90,7 +90,14 @@ function ReasonDialog({ asked, onGiven, onLeft }: { asked: Asked; onGiven: (edit
           }}
         >
           <p>{asked.text}</p>
-          <Textarea data-autofocus label="Reason" value={reason} onChange={(event) => setReason(event.currentTarget.value)} minRows={2} autosize />
+          <Textarea
+            data-autofocus
+            label="Reason"
+            value={reason}
+            onChange={(event) => setReason(event.currentTarget.value)}
+            minRows={2}
+            autosize
+          />
           <Group mt="md" justify="flex-end">
             <Button variant="subtle" onClick={onLeft}>
               Leave it as it was

@@ -26,7 +26,9 @@ export function WeekPage() {
     if (search.has('find')) finder.current?.focus()
   }, [search])
   const wanted = find.trim().toLowerCase()
-  const shown = (trials ?? []).filter((trial) => `${trial.title} ${trial.crop} ${trial.site} ${trial.season}`.toLowerCase().includes(wanted))
+  const shown = (trials ?? []).filter((trial) =>
+    `${trial.title} ${trial.crop} ${trial.site} ${trial.season}`.toLowerCase().includes(wanted),
+  )
   return (
     <>
       <Head />
@@ -116,7 +118,8 @@ function TrialRow({ trial }: { trial: TrialSummary }) {
           {trial.title}
         </Anchor>
         <div className="small quiet">
-          {trial.crop} · {trial.season} · {trial.site} · {trial.treatments} treatments × {trial.replicates} {trial.replicates === 1 ? 'replicate' : 'replicates'}
+          {trial.crop} · {trial.season} · {trial.site} · {trial.treatments} treatments × {trial.replicates}{' '}
+          {trial.replicates === 1 ? 'replicate' : 'replicates'}
         </div>
       </td>
       <td>
@@ -138,7 +141,7 @@ function TrialRow({ trial }: { trial: TrialSummary }) {
         {!trial.deletedAt && (
           <Menu position="bottom-end">
             <Menu.Target>
-              <ActionIcon variant="subtle" color="gray.7" aria-label={`More for ${trial.title}`}>
+              <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label={`More for ${trial.title}`}>
                 <IconDots size={16} />
               </ActionIcon>
             </Menu.Target>
@@ -176,8 +179,8 @@ function Empty({ aside }: { aside: boolean }) {
     <div className={classes.empty}>
       <p className="sentence lead">No trial yet.</p>
       <p>
-        A trial begins with a question that a comparison can answer. For example: “Fields here get 120 kg N/ha by habit. Is the last bag still paid for?” becomes six
-        rates of nitrogen, one of them none, each on four plots.
+        A trial begins with a question that a comparison can answer. For example: “Fields here get 120 kg N/ha by habit. Is the last bag
+        still paid for?” becomes six rates of nitrogen, one of them none, each on four plots.
       </p>
       <Button component={Link} to="/trials/new">
         Begin with a question

@@ -33,7 +33,14 @@ export function Legend({ trial, colouring, look }: { trial: Trial; colouring: Co
     <div className={classes.legend}>
       {shown.map((level) => {
         const colour = colours.get(level.key)
-        return <Swatch key={level.key} fill={colour?.fill ?? '#fff'} hatched={colour?.hatched ?? false} name={`${level.code}${level.control ? ' (control)' : ''}`} />
+        return (
+          <Swatch
+            key={level.key}
+            fill={colour?.fill ?? '#fff'}
+            hatched={colour?.hatched ?? false}
+            name={`${level.code}${level.control ? ' (control)' : ''}`}
+          />
+        )
       })}
       {factor.levels.length > shown.length && <span className="quiet">and {factor.levels.length - shown.length} more</span>}
     </div>

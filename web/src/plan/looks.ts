@@ -1,6 +1,6 @@
 import { nutrientAmounts } from '@canter/core/amounts'
 import type { Analysis } from '@canter/core/analysis'
-import { formatNumber, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
+import { formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Unit } from '@canter/core/trial'
 import type { OpenTrial } from '../pages/trial-context.ts'
 import { inkOn, residualScale, treatmentColours, valueScale } from './colours.ts'
@@ -26,7 +26,11 @@ export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, a
   const levelOf = (unit: Unit) => factor.levels.find((level) => level.key === unit.received[factor.key])
   const residuals = new Map(analysis?.residuals.map((row) => [row.unit, row]))
   const amounts = colouring === 'amount' ? nutrientAmounts(trial, layout) : null
-  const number = (value: number): string => (trait ? formatNumber(shown(value, trait.unit, system).value, 3) : '')
+  const number = (value: number): string => {
+    if (!trait) return ''
+    const out = shown(value, trait.unit, system).value
+    return trait.unit === 'score' ? formatPlain(out, 2) : formatNumber(out, 3)
+  }
 
   const base = (unit: Unit): PlotLook => {
     const level = levelOf(unit)
@@ -88,7 +92,9 @@ export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, a
           const value = valueOf(unit)
           const odd = Math.abs(residuals.get(unit.id)?.studentised ?? 0) > ODD
           if (value === null) return plain(unit, '#fffefb', [levelOf(unit)?.code ?? ''])
-          return plain(unit, scale(value), [levelOf(unit)?.code ?? '', number(value)], { ringed: odd || (rowOf.get(unit.id)?.notes.some((note) => note.kind === 'flag') ?? false) })
+          return plain(unit, scale(value), [levelOf(unit)?.code ?? '', number(value)], {
+            ringed: odd || (rowOf.get(unit.id)?.notes.some((note) => note.kind === 'flag') ?? false),
+          })
         },
       }
     }
@@ -108,18 +114,31 @@ export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, a
     const most = Math.max(...analysis.residuals.map((row) => Math.abs(row.residual)), 1e-12)
     const scale = residualScale(most)
     return {
-      ramp: { name: `${trait.name}: above or below what block and treatment explain`, low: `−${number(most)}`, high: `+${number(most)}`, stops: '#b5541c, #fffefb, #2b5d8c' },
+      ramp: {
+        name: `${trait.name}: above or below what block and treatment explain`,
+        low: `−${number(most)}`,
+        high: `+${number(most)}`,
+        stops: '#b5541c, #fffefb, #2b5d8c',
+      },
       of: (unit) => {
         const row = residuals.get(unit.id)
         if (!row) return plain(unit, '#fffefb', [levelOf(unit)?.code ?? ''])
         const sign = row.residual > 0 ? '+' : ''
-        return plain(unit, scale(row.residual), [levelOf(unit)?.code ?? '', sign + number(row.residual)], { ringed: Math.abs(row.studentised) > ODD })
+        return plain(unit, scale(row.residual), [levelOf(unit)?.code ?? '', sign + number(row.residual)], {
+          ringed: Math.abs(row.studentised) > ODD,
+        })
       },
     }
   }
   return { ramp: null, of: base }
 }
 
-function rampNames(trait: { name: string; unit: string }, low: number, high: number, number: (value: number) => string, system: UnitSystem) {
+function rampNames(
+  trait: { name: string; unit: string },
+  low: number,
+  high: number,
+  number: (value: number) => string,
+  system: UnitSystem,
+) {
   return { name: trait.name, low: number(low), high: withUnit(number(high), shown(1, trait.unit, system).unit) }
 }

@@ -1,4 +1,4 @@
-import { formatNumber, formatQuantity, shown, withUnit, workingLine } from '@canter/core/quantity'
+import { formatNumber, formatPlain, formatQuantity, shown, withUnit, workingLine } from '@canter/core/quantity'
 import { siteExtent } from '@canter/core/ground'
 import { SegmentedControl } from '@mantine/core'
 import { useMemo, useState } from 'react'
@@ -24,7 +24,14 @@ const FIRST: Record<string, Colouring> = {
   decision: 'treatment',
 }
 
-const NAMES: Record<Colouring, string> = { treatment: 'Treatment', amount: 'Amount', progress: 'Done', value: 'Value', mean: 'Mean', residual: 'Left over' }
+const NAMES: Record<Colouring, string> = {
+  treatment: 'Treatment',
+  amount: 'Amount',
+  progress: 'Done',
+  value: 'Value',
+  mean: 'Mean',
+  residual: 'Left over',
+}
 
 /** The ground, always in view: coloured by what the step is about, answered back in a card below. */
 export function PlanPanel() {
@@ -57,7 +64,9 @@ export function PlanPanel() {
       },
       { replace: true },
     )
-  const choices = layout ? choicesFor(step, trial.factors[0]!.nutrient !== null && trial.supply !== null, (table?.current.readings.size ?? 0) > 0) : []
+  const choices = layout
+    ? choicesFor(step, trial.factors[0]!.nutrient !== null && trial.supply !== null, (table?.current.readings.size ?? 0) > 0)
+    : []
   return (
     <aside className={`${classes.panel} no-print`} aria-label="Plan of the site">
       <div className={classes.bar}>
@@ -66,7 +75,7 @@ export function PlanPanel() {
             size="xs"
             aria-label="What the plan shows"
             value={colouring}
-            onChange={(value) => setChosen({ ...chosen, [step]: value as Colouring })}
+            onChange={(value) => setChosen({ ...chosen, [step]: value })}
             data={choices.map((each) => ({ value: each, label: NAMES[each] }))}
           />
         ) : (
@@ -141,7 +150,11 @@ function PlotCard({ open, selected, trait }: { open: OpenTrial; selected: string
   const { trial } = open
   const factor = trial.factors[0]!
   if (!row) {
-    return <div className={`${classes.card} quiet small`}>{open.layout ? 'Pick a plot to see what it got and what was measured on it.' : 'The outline grows with treatments and replicates.'}</div>
+    return (
+      <div className={`${classes.card} quiet small`}>
+        {open.layout ? 'Pick a plot to see what it got and what was measured on it.' : 'The outline grows with treatments and replicates.'}
+      </div>
+    )
   }
   const level = factor.levels.find((each) => each.key === row.unit.received[factor.key])
   const planned = factor.levels.find((each) => each.key === row.unit.planned[factor.key])
@@ -169,7 +182,13 @@ function PlotCard({ open, selected, trait }: { open: OpenTrial; selected: string
           return (
             <span key={each.key}>
               <span className="quiet">{each.code}</span>{' '}
-              {out ? withUnit(formatNumber(out.value, 3), out.unit) : found?.kind === 'missing' ? `missing: ${found.reason}` : found?.kind === 'conflict' ? 'entered twice' : '–'}
+              {out
+                ? withUnit(each.unit === 'score' ? formatPlain(out.value, 3) : formatNumber(out.value, 3), out.unit)
+                : found?.kind === 'missing'
+                  ? `missing: ${found.reason}`
+                  : found?.kind === 'conflict'
+                    ? 'entered twice'
+                    : '–'}
             </span>
           )
         })}
@@ -181,7 +200,9 @@ function PlotCard({ open, selected, trait }: { open: OpenTrial; selected: string
         </div>
       ))}
       {row.values.size > 0 && value?.kind !== 'value' && open.trial.supply && level?.amount ? (
-        <div className="small quiet">{formatQuantity(level.amount, factor.unit, system, factor.nutrient ? { of: factor.nutrient } : {})}</div>
+        <div className="small quiet">
+          {formatQuantity(level.amount, factor.unit, system, factor.nutrient ? { of: factor.nutrient } : {})}
+        </div>
       ) : null}
     </div>
   )

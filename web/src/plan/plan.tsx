@@ -42,6 +42,8 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
   const [near, setNear] = useState(false)
   const ids = useId()
   const plots = useMemo(() => units.filter((unit) => unit.place !== null && unit.walk !== null), [units])
+  const drawn = plots.map((plot) => ({ plot, look: look(plot) }))
+  const size = textSize(drawn)
   const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
 
   useEffect(() => {
@@ -111,13 +113,14 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
         </defs>
         <g ref={ground}>
           <rect className={classes.edge} x={0} y={0} width={extent.width} height={extent.length} />
-          {plots.map((plot) => (
+          {drawn.map(({ plot, look: own }) => (
             <Plot
               key={plot.id}
               unit={plot}
               id={`${ids}-${plot.id}`}
               hatch={`url(#${ids}-hatch)`}
-              look={look(plot)}
+              look={own}
+              size={size}
               top={extent.length}
               selected={plot.id === selected}
             />
@@ -125,13 +128,13 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
         </g>
       </svg>
       <div className={`${classes.tools} no-print`}>
-        <ActionIcon variant="subtle" color="gray.7" aria-label="Closer" onClick={() => scaleBy(1.4)}>
+        <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Closer" onClick={() => scaleBy(1.4)}>
           <IconPlus size={16} />
         </ActionIcon>
-        <ActionIcon variant="subtle" color="gray.7" aria-label="Farther" onClick={() => scaleBy(1 / 1.4)}>
+        <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Farther" onClick={() => scaleBy(1 / 1.4)}>
           <IconMinus size={16} />
         </ActionIcon>
-        <ActionIcon variant="subtle" color="gray.7" aria-label="Whole site" onClick={whole}>
+        <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Whole site" onClick={whole}>
           <IconFocusCentered size={16} />
         </ActionIcon>
       </div>
@@ -144,26 +147,47 @@ interface PlotProps {
   readonly id: string
   readonly hatch: string
   readonly look: PlotLook
+  readonly size: number
   readonly top: number
   readonly selected: boolean
 }
 
 const Plot = memo(
-  function Plot({ unit, id, hatch, look, top, selected }: PlotProps) {
+  function Plot({ unit, id, hatch, look, size, top, selected }: PlotProps) {
     const { x, y, width, length } = unit.place!
     const up = top - y - length
     const lines = [unit.code, ...look.lines].filter(Boolean)
-    const longest = Math.max(3, ...lines.map((line) => line.length))
-    const size = Math.min(width / (longest * 0.62), length / (lines.length * 1.5), 4)
     const middle = up + length / 2 - ((lines.length - 1) * size * 1.25) / 2
     const inset = Math.min(width, length) * 0.09
     return (
-      <g role="option" id={id} data-unit={unit.id} aria-selected={selected} aria-label={look.about} className={classes.plot} opacity={look.dimmed ? 0.3 : 1}>
+      <g
+        role="option"
+        id={id}
+        data-unit={unit.id}
+        aria-selected={selected}
+        aria-label={look.about}
+        className={classes.plot}
+        opacity={look.dimmed ? 0.3 : 1}
+      >
         <rect x={x} y={up} width={width} height={length} fill={look.hatched ? hatch : look.fill} className={classes.box} />
         {look.ringed && (
-          <rect x={x + inset} y={up + inset} width={width - 2 * inset} height={length - 2 * inset} rx={inset} className={classes.ring} stroke={look.ink} />
+          <rect
+            x={x + inset}
+            y={up + inset}
+            width={width - 2 * inset}
+            height={length - 2 * inset}
+            rx={inset}
+            className={classes.ring}
+            stroke={look.ink}
+          />
         )}
-        {look.crossed && <path d={`M${x} ${up}L${x + width} ${up + length}M${x + width} ${up}L${x} ${up + length}`} className={classes.cross} stroke={look.ink} />}
+        {look.crossed && (
+          <path
+            d={`M${x} ${up}L${x + width} ${up + length}M${x + width} ${up}L${x} ${up + length}`}
+            className={classes.cross}
+            stroke={look.ink}
+          />
+        )}
         {lines.map((line, i) => (
           <text
             key={i}
@@ -183,8 +207,18 @@ const Plot = memo(
       </g>
     )
   },
-  (a, b) => a.unit === b.unit && a.selected === b.selected && a.top === b.top && sameLook(a.look, b.look),
+  (a, b) => a.unit === b.unit && a.selected === b.selected && a.top === b.top && a.size === b.size && sameLook(a.look, b.look),
 )
+
+/** One size of text for all plots: the largest at which the longest line fits its plot. Metres. */
+function textSize(drawn: readonly { plot: Unit; look: PlotLook }[]): number {
+  let size = 4
+  for (const { plot, look } of drawn) {
+    const longest = Math.max(3, plot.code.length * 1.08, ...look.lines.map((line) => line.length))
+    size = Math.min(size, (plot.place!.width * 0.94) / (longest * 0.66), plot.place!.length / ((look.lines.length + 1) * 1.4))
+  }
+  return size
+}
 
 function sameLook(a: PlotLook, b: PlotLook): boolean {
   return (

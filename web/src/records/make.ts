@@ -14,7 +14,10 @@ function who(person: string) {
   return { id: uuidv7(), at: new Date().toISOString(), person, device: device() }
 }
 
-export function makeReading(person: string, of: Pick<Reading, 'unit' | 'trait' | 'occasion' | 'value' | 'supersedes' | 'confirmed'>): Reading {
+export function makeReading(
+  person: string,
+  of: Pick<Reading, 'unit' | 'trait' | 'occasion' | 'value' | 'supersedes' | 'confirmed'>,
+): Reading {
   return { type: 'reading', ...who(person), replicate: 1, observer: person, ...of }
 }
 

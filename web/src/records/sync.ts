@@ -26,6 +26,7 @@ export class Sync {
   #delay = 1000
   #timer: ReturnType<typeof setTimeout> | undefined
   #answered = true
+  #settled = false
 
   private constructor(trial: string) {
     this.#trial = trial
@@ -34,6 +35,9 @@ export class Sync {
 
   /** Whether the server answered last time. */
   readonly answered = (): boolean => this.#answered
+
+  /** Whether it has tried at least once since the page was opened. */
+  readonly settled = (): boolean => this.#settled
 
   readonly subscribe = (listener: () => void): (() => void) => {
     this.#listeners.add(listener)
@@ -66,6 +70,7 @@ export class Sync {
 
   #tell(answered: boolean): void {
     this.#answered = answered
+    this.#settled = true
     for (const listener of this.#listeners) listener()
   }
 
@@ -80,7 +85,10 @@ export class Sync {
       await localStore.records.bulkUpdate(
         outcomes.map((outcome) => ({
           key: outcome.id,
-          changes: outcome.status === 'saved' || outcome.status === 'already' ? { state: 'sent', problem: '' } : { state: 'refused', problem: outcome.detail },
+          changes:
+            outcome.status === 'saved' || outcome.status === 'already'
+              ? { state: 'sent', problem: '' }
+              : { state: 'refused', problem: outcome.detail },
         })),
       )
     }
@@ -96,7 +104,9 @@ export class Sync {
       reply = await request<RecordsReply>('GET', `/api/trials/${trial}/records?after=0`)
     }
     await localStore.transaction('rw', localStore.records, localStore.cursors, async () => {
-      await localStore.records.bulkPut(reply.records.map(({ record }): LocalRecord => ({ id: record.id, trial, record, state: 'sent', problem: '' })))
+      await localStore.records.bulkPut(
+        reply.records.map(({ record }): LocalRecord => ({ id: record.id, trial, record, state: 'sent', problem: '' })),
+      )
       await localStore.cursors.put({ trial, cursor: reply.cursor })
     })
   }

@@ -20,16 +20,18 @@ export function useRecords(trial: string): Records {
   const rows = useLiveQuery(() => localStore.records.where({ trial }).toArray(), [trial])
   const sync = Sync.of(trial)
   const online = useSyncExternalStore(sync.subscribe, sync.answered)
+  const settled = useSyncExternalStore(sync.subscribe, sync.settled)
   useEffect(() => void sync.wake(), [sync])
   return useMemo(() => {
     const all = rows ?? NONE
     const refused = all.filter((row) => row.state === 'refused')
     return {
-      ready: rows !== undefined,
+      // An empty device waits for its first word from the server before it says there is nothing.
+      ready: rows !== undefined && (rows.length > 0 || settled),
       records: all.filter((row) => row.state !== 'refused').map((row) => row.record),
       waiting: all.filter((row) => row.state === 'waiting').length,
       refused,
       online,
     }
-  }, [rows, online])
+  }, [rows, online, settled])
 }

@@ -50,7 +50,7 @@ function PersonMenu() {
               size="xs"
               aria-label="Units"
               value={person.units}
-              onChange={(units) => mutate({ units: units as 'metric' | 'us' })}
+              onChange={(units) => mutate({ units: units })}
               data={[
                 { value: 'metric', label: 'Metric' },
                 { value: 'us', label: 'US customary' },
@@ -64,7 +64,7 @@ function PersonMenu() {
               size="xs"
               aria-label="Light or dark"
               value={person.theme}
-              onChange={(theme) => mutate({ theme: theme as 'light' | 'dark' | 'auto' })}
+              onChange={(theme) => mutate({ theme: theme })}
               data={[
                 { value: 'light', label: 'Light' },
                 { value: 'dark', label: 'Dark' },
@@ -72,7 +72,11 @@ function PersonMenu() {
               ]}
             />
           </div>
-          <Switch label="Alt with a number changes step" checked={person.shortcuts} onChange={(event) => mutate({ shortcuts: event.currentTarget.checked })} />
+          <Switch
+            label="Alt with a number changes step"
+            checked={person.shortcuts}
+            onChange={(event) => mutate({ shortcuts: event.currentTarget.checked })}
+          />
         </div>
       </Menu.Dropdown>
     </Menu>

@@ -11,7 +11,10 @@ export function ShortcutKeys() {
   const { shortcuts } = usePerson()
   const [open, { open: show, close }] = useDisclosure(false)
   useHotkeys([
-    ...STEPS.map((step, i): [string, () => void] => [`alt+${i + 1}`, () => shortcuts && trial && void navigate(`/trials/${trial}/${step.key}`)]),
+    ...STEPS.map((step, i): [string, () => void] => [
+      `alt+${i + 1}`,
+      () => shortcuts && trial && void navigate(`/trials/${trial}/${step.key}`),
+    ]),
     ['shift+?', show],
     ['/', () => void navigate('/?find=1')],
   ])

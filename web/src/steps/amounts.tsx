@@ -1,5 +1,5 @@
 import { applicationCautions, nutrientAmounts, sheetRefusal, type LevelAmounts } from '@canter/core/amounts'
-import { formatQuantity, workingChain, type Worked } from '@canter/core/quantity'
+import { figure, formatQuantity, workingChain, type Worked } from '@canter/core/quantity'
 import type { Supply } from '@canter/core/trial'
 import { Button, NumberInput } from '@mantine/core'
 import { useState } from 'react'
@@ -38,10 +38,16 @@ export function AmountsStep() {
   const outcome = nutrientAmounts(trial, layout)
   const refusal = outcome.ok ? sheetRefusal(trial, outcome.amounts.overMaximum) : null
   const colours = treatmentColours(trial.factors[0]!)
-  const figure = (worked: Worked, testid?: string) => (
+  const figureCell = (worked: Worked, testid?: string) => (
     <td className="number">
-      <button type="button" className="figure-button" onClick={() => setShownWorking(worked)} aria-label={`${worked.label}: show the working`} data-testid={testid}>
-        {formatQuantity(worked.value, worked.unit, units, worked.of ? { of: worked.of } : {})}
+      <button
+        type="button"
+        className="figure-button"
+        onClick={() => setShownWorking(worked)}
+        aria-label={`${worked.label}: show the working`}
+        data-testid={testid}
+      >
+        {figure(worked, units)}
       </button>
     </td>
   )
@@ -52,14 +58,69 @@ export function AmountsStep() {
           Product
         </h2>
         <div className="fields">
-          <CommitText className="half" label={`Product that carries the ${nutrient}`} value={supply.product} onCommit={(product) => change({ product })} check={(text) => (text === '' ? 'Name the product.' : null)} />
-          <QuantityField label={`${nutrient} by weight`} value={supply.analysis[nutrient] ?? null} unit="%" low={0.01} high={100} onCommit={(value) => value !== null && change({ analysis: { ...supply.analysis, [nutrient]: value } })} />
-          <NumberInput label="Applications" value={supply.applications} min={1} max={12} allowDecimal={false} onChange={(value) => typeof value === 'number' && value >= 1 && value <= 12 && value !== supply.applications && change({ applications: value })} />
-          <QuantityField label="Label maximum, one application" value={supply.labelMaximumPerApplication} unit="kg/ha" low={0.001} optional onCommit={(labelMaximumPerApplication) => change({ labelMaximumPerApplication })} />
-          <QuantityField label="Label maximum, whole season" value={supply.labelMaximumPerSeason} unit="kg/ha" low={0.001} optional onCommit={(labelMaximumPerSeason) => change({ labelMaximumPerSeason })} />
-          <NumberInput label="Stay out after (hours)" value={supply.reentryHours ?? ''} min={0} max={10000} hideControls onChange={(value) => change({ reentryHours: typeof value === 'number' ? value : null })} />
-          <NumberInput label="Before harvest (days)" value={supply.preHarvestDays ?? ''} min={0} max={1000} hideControls onChange={(value) => change({ preHarvestDays: typeof value === 'number' ? value : null })} />
-          <CommitText className="half" label="Protective equipment" value={supply.protection} onCommit={(protection) => change({ protection })} />
+          <CommitText
+            className="half"
+            label={`Product that carries the ${nutrient}`}
+            value={supply.product}
+            onCommit={(product) => change({ product })}
+            check={(text) => (text === '' ? 'Name the product.' : null)}
+          />
+          <QuantityField
+            label={`${nutrient} by weight`}
+            value={supply.analysis[nutrient] ?? null}
+            unit="%"
+            low={0.01}
+            high={100}
+            onCommit={(value) => value !== null && change({ analysis: { ...supply.analysis, [nutrient]: value } })}
+          />
+          <NumberInput
+            label="Applications"
+            value={supply.applications}
+            min={1}
+            max={12}
+            allowDecimal={false}
+            onChange={(value) =>
+              typeof value === 'number' && value >= 1 && value <= 12 && value !== supply.applications && change({ applications: value })
+            }
+          />
+          <QuantityField
+            label="Label maximum, one application"
+            value={supply.labelMaximumPerApplication}
+            unit="kg/ha"
+            low={0.001}
+            optional
+            onCommit={(labelMaximumPerApplication) => change({ labelMaximumPerApplication })}
+          />
+          <QuantityField
+            label="Label maximum, whole season"
+            value={supply.labelMaximumPerSeason}
+            unit="kg/ha"
+            low={0.001}
+            optional
+            onCommit={(labelMaximumPerSeason) => change({ labelMaximumPerSeason })}
+          />
+          <NumberInput
+            label="Stay out after (hours)"
+            value={supply.reentryHours ?? ''}
+            min={0}
+            max={10000}
+            hideControls
+            onChange={(value) => change({ reentryHours: typeof value === 'number' ? value : null })}
+          />
+          <NumberInput
+            label="Before harvest (days)"
+            value={supply.preHarvestDays ?? ''}
+            min={0}
+            max={1000}
+            hideControls
+            onChange={(value) => change({ preHarvestDays: typeof value === 'number' ? value : null })}
+          />
+          <CommitText
+            className="half"
+            label="Protective equipment"
+            value={supply.protection}
+            onCommit={(protection) => change({ protection })}
+          />
         </div>
       </section>
       {outcome.ok ? (
@@ -86,11 +147,11 @@ export function AmountsStep() {
                     {row.level.code}
                     {row.level.control && <span className="quiet"> control, treated first</span>}
                   </td>
-                  {figure(row.nutrientRate)}
-                  {figure(row.productRate)}
-                  {figure(row.perPlot, `per-plot-${row.level.code}`)}
-                  {figure(row.perBlock)}
-                  {figure(row.perSite)}
+                  {figureCell(row.nutrientRate)}
+                  {figureCell(row.productRate)}
+                  {figureCell(row.perPlot, `per-plot-${row.level.code}`)}
+                  {figureCell(row.perBlock)}
+                  {figureCell(row.perSite)}
                 </tr>
               ))}
               <tr>
@@ -105,7 +166,13 @@ export function AmountsStep() {
             </tbody>
           </table>
           <p className="small quiet" data-testid="working" style={{ minHeight: 40, margin: '6px 0 0' }}>
-            {shownWorking ? workingChain(shownWorking, units).map((line) => <span key={line} style={{ display: 'block' }}>{line}</span>) : 'Pick a figure to see its working.'}
+            {shownWorking
+              ? workingChain(shownWorking, units).map((line) => (
+                  <span key={line} style={{ display: 'block' }}>
+                    {line}
+                  </span>
+                ))
+              : 'Pick a figure to see its working.'}
           </p>
           {outcome.amounts.overMaximum.map((text) => (
             <p key={text} className="caution" role="alert">
@@ -113,7 +180,11 @@ export function AmountsStep() {
             </p>
           ))}
           {outcome.amounts.overMaximum.length > 0 && (
-            <CommitText label="Why this is right here all the same (stands on the sheet and in the report)" value={supply.overMaximumReason} onCommit={(overMaximumReason) => change({ overMaximumReason })} />
+            <CommitText
+              label="Why this is right here all the same (stands on the sheet and in the report)"
+              value={supply.overMaximumReason}
+              onCommit={(overMaximumReason) => change({ overMaximumReason })}
+            />
           )}
           {refusal ? (
             <p className="caution">{refusal}</p>

@@ -1,5 +1,5 @@
 import { decisionSentences, oddsInWords, type Decision } from '@canter/core/decision'
-import { formatQuantity, shownUnit, workingLine, type UnitSystem } from '@canter/core/quantity'
+import { formatNumber, formatQuantity, shown, shownUnit, workingLine, type UnitSystem } from '@canter/core/quantity'
 import type { Economics, Factor } from '@canter/core/trial'
 import { Button, Group, Select, Slider } from '@mantine/core'
 import { useState } from 'react'
@@ -12,7 +12,15 @@ import { useOpenTrial } from '../pages/trial-context.ts'
 import { useSaving } from '../pages/use-save.tsx'
 import { treatmentColours } from '../plan/colours.ts'
 
-const FIRST: Economics = { currency: '€', pricePerTonne: 40, baseQuality: 16, percentPerPoint: 9, productPrice: 0.35, applicationCost: 10, reference: null }
+const FIRST: Economics = {
+  currency: '€',
+  pricePerTonne: 40,
+  baseQuality: 16,
+  percentPerPoint: 9,
+  productPrice: 0.35,
+  applicationCost: 10,
+  reference: null,
+}
 
 /** Does it pay, against what, how surely, and at which prices no longer. */
 export function DecisionStep() {
@@ -56,16 +64,57 @@ export function DecisionStep() {
           Prices and costs
         </h2>
         <div className="fields">
-          <CommitText label="Currency" value={economics.currency} maxLength={4} onCommit={(currency) => change({ currency })} check={(text) => (text === '' ? 'Name it.' : null)} />
-          <QuantityField label="Price of the yield" value={economics.pricePerTonne} unit="money/t" low={0} {...money} onCommit={(value) => value !== null && change({ pricePerTonne: value })} />
+          <CommitText
+            label="Currency"
+            value={economics.currency}
+            maxLength={4}
+            onCommit={(currency) => change({ currency })}
+            check={(text) => (text === '' ? 'Name it.' : null)}
+          />
+          <QuantityField
+            label="Price of the yield"
+            value={economics.pricePerTonne}
+            unit="money/t"
+            low={0}
+            {...money}
+            onCommit={(value) => value !== null && change({ pricePerTonne: value })}
+          />
           {quality && (
             <>
-              <QuantityField label={`at ${quality.name.toLowerCase()} of`} value={economics.baseQuality} unit="%" low={0} high={100} onCommit={(value) => value !== null && change({ baseQuality: value })} />
-              <QuantityField label="more or less for each point" value={economics.percentPerPoint} unit="%" low={0} high={100} onCommit={(value) => value !== null && change({ percentPerPoint: value })} />
+              <QuantityField
+                label={`at ${quality.name.toLowerCase()} of`}
+                value={economics.baseQuality}
+                unit="%"
+                low={0}
+                high={100}
+                onCommit={(value) => value !== null && change({ baseQuality: value })}
+              />
+              <QuantityField
+                label="more or less for each point"
+                value={economics.percentPerPoint}
+                unit="%"
+                low={0}
+                high={100}
+                onCommit={(value) => value !== null && change({ percentPerPoint: value })}
+              />
             </>
           )}
-          <QuantityField label="Price of the product" value={economics.productPrice} unit="money/kg" low={0} {...money} onCommit={(value) => value !== null && change({ productPrice: value })} />
-          <QuantityField label="Each pass" value={economics.applicationCost} unit="money/ha" low={0} {...money} onCommit={(value) => value !== null && change({ applicationCost: value })} />
+          <QuantityField
+            label="Price of the product"
+            value={economics.productPrice}
+            unit="money/kg"
+            low={0}
+            {...money}
+            onCommit={(value) => value !== null && change({ productPrice: value })}
+          />
+          <QuantityField
+            label="Each pass"
+            value={economics.applicationCost}
+            unit="money/ha"
+            low={0}
+            {...money}
+            onCommit={(value) => value !== null && change({ applicationCost: value })}
+          />
           <Select
             className="half"
             label="Held against"
@@ -76,8 +125,24 @@ export function DecisionStep() {
           />
         </div>
         <div className="fields" style={{ marginTop: 14, gridTemplateColumns: '1fr 1fr' }}>
-          <PriceSlider label="If the yield price were" value={economics.pricePerTonne} middle={standing.pricePerTonne} unit="money/t" system={units} currency={economics.currency} onChange={(pricePerTonne) => setTried({ ...tried, pricePerTonne })} />
-          <PriceSlider label="If the product price were" value={economics.productPrice} middle={standing.productPrice} unit="money/kg" system={units} currency={economics.currency} onChange={(productPrice) => setTried({ ...tried, productPrice })} />
+          <PriceSlider
+            label="If the yield price were"
+            value={economics.pricePerTonne}
+            middle={standing.pricePerTonne}
+            unit="money/t"
+            system={units}
+            currency={economics.currency}
+            onChange={(pricePerTonne) => setTried({ ...tried, pricePerTonne })}
+          />
+          <PriceSlider
+            label="If the product price were"
+            value={economics.productPrice}
+            middle={standing.productPrice}
+            unit="money/kg"
+            system={units}
+            currency={economics.currency}
+            onChange={(productPrice) => setTried({ ...tried, productPrice })}
+          />
         </div>
         <p className="small quiet">
           Sliders only try prices from half to double; what is typed above stands.{' '}
@@ -108,9 +173,20 @@ export function DecisionStep() {
   )
 }
 
-export function ReturnTable({ decision, factor, currency, system }: { decision: Decision; factor: Factor; currency: string; system: UnitSystem }) {
-  const money = (value: number): string => formatQuantity(value, 'money/ha', system, { digits: 3, currency })
-  const tonnes = (value: number): string => formatQuantity(value, 't/ha', system, { digits: 3 })
+export function ReturnTable({
+  decision,
+  factor,
+  currency,
+  system,
+}: {
+  decision: Decision
+  factor: Factor
+  currency: string
+  system: UnitSystem
+}) {
+  const money = (value: number): string => formatNumber(shown(value, 'money/ha', system).value, 3)
+  const tonnes = (value: number): string => formatNumber(shown(value, 't/ha', system).value, 3)
+  const [perArea, yieldUnit] = [`${currency}${shownUnit('money/ha', system).slice('money'.length)}`, shownUnit('t/ha', system)]
   const colours = treatmentColours(factor)
   const worked = decision.levels.find((each) => each.breakEven && each.breakEven.value > 0)?.breakEven
   const tested = decision.gross.kind === 'tested'
@@ -120,14 +196,50 @@ export function ReturnTable({ decision, factor, currency, system }: { decision: 
         <thead>
           <tr>
             <th>Treatment</th>
-            <th className="number">Gross</th>
-            <th className="number">Cost</th>
-            <th className="number">Net</th>
-            <th className="number">Gain on {decision.reference.code}</th>
-            {tested && <th className="number">{Math.round(100 * (1 - decision.significance))} % interval</th>}
-            {tested && <th className="number">Odds it pays</th>}
-            <th className="number">Yield that pays it</th>
-            <th className="number">Yield gained</th>
+            <th className="number">
+              Gross
+              <br />
+              {perArea}
+            </th>
+            <th className="number">
+              Cost
+              <br />
+              {perArea}
+            </th>
+            <th className="number">
+              Net
+              <br />
+              {perArea}
+            </th>
+            <th className="number">
+              Gain on {decision.reference.code}
+              <br />
+              {perArea}
+            </th>
+            {tested && (
+              <th className="number">
+                {Math.round(100 * (1 - decision.significance))} % interval
+                <br />
+                {perArea}
+              </th>
+            )}
+            {tested && (
+              <th className="number">
+                Odds that
+                <br />
+                it pays
+              </th>
+            )}
+            <th className="number">
+              Yield that
+              <br />
+              pays it, {yieldUnit}
+            </th>
+            <th className="number">
+              Yield
+              <br />
+              gained, {yieldUnit}
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -142,7 +254,11 @@ export function ReturnTable({ decision, factor, currency, system }: { decision: 
               <td className="number">{money(row.net)}</td>
               <td className="number">{row.breakEven ? money(row.gain.difference) : '–'}</td>
               {tested && <td className="number">{row.breakEven ? `${money(row.gain.lower)} to ${money(row.gain.upper)}` : ''}</td>}
-              {tested && <td className="number">{row.breakEven ? oddsInWords(row.gain.odds) : ''}</td>}
+              {tested && (
+                <td className="number">
+                  {row.breakEven ? oddsInWords(row.gain.odds).replace('more than', '>').replace('less than', '<') : ''}
+                </td>
+              )}
               <td className="number">{row.breakEven ? tonnes(row.breakEven.value) : ''}</td>
               <td className="number">{row.breakEven ? tonnes(row.extraYield) : ''}</td>
             </tr>
@@ -151,14 +267,31 @@ export function ReturnTable({ decision, factor, currency, system }: { decision: 
       </table>
       {worked && (
         <p className="small quiet">
-          Yield that pays the extra cost, for example: {workingLine(worked, system).replaceAll('€', currency)}. Gross returns are worked out plot by plot at each plot’s own quality.
+          Yield that pays the extra cost, for example: {workingLine(worked, system).replaceAll('€', currency)}. Gross returns are worked out
+          plot by plot at each plot’s own quality.
         </p>
       )}
     </>
   )
 }
 
-function PriceSlider({ label, value, middle, unit, system, currency, onChange }: { label: string; value: number; middle: number; unit: 'money/t' | 'money/kg'; system: UnitSystem; currency: string; onChange: (value: number) => void }) {
+function PriceSlider({
+  label,
+  value,
+  middle,
+  unit,
+  system,
+  currency,
+  onChange,
+}: {
+  label: string
+  value: number
+  middle: number
+  unit: 'money/t' | 'money/kg'
+  system: UnitSystem
+  currency: string
+  onChange: (value: number) => void
+}) {
   if (middle <= 0) return null
   return (
     <div>
@@ -166,7 +299,17 @@ function PriceSlider({ label, value, middle, unit, system, currency, onChange }:
         {label} <strong>{formatQuantity(value, unit, system, { digits: 3, currency })}</strong>
         <span className="visually-hidden"> {shownUnit(unit, system)}</span>
       </div>
-      <Slider thumbLabel={label} min={middle / 2} max={middle * 2} step={middle / 100} value={value} onChange={onChange} label={null} marks={[{ value: middle }]} size="sm" />
+      <Slider
+        thumbLabel={label}
+        min={middle / 2}
+        max={middle * 2}
+        step={middle / 100}
+        value={value}
+        onChange={onChange}
+        label={null}
+        marks={[{ value: middle }]}
+        size="sm"
+      />
     </div>
   )
 }

@@ -16,7 +16,12 @@ import { useSaving } from '../pages/use-save.tsx'
 import { keep } from '../records/sync.ts'
 import { makeOperation, makeRetraction } from '../records/make.ts'
 
-const LENGTHS: { field: 'plotWidth' | 'plotLength' | 'harvestWidth' | 'harvestLength' | 'plotGap' | 'rowAlley' | 'blockAlley' | 'border'; label: string; low: number; high: number }[] = [
+const LENGTHS: {
+  field: 'plotWidth' | 'plotLength' | 'harvestWidth' | 'harvestLength' | 'plotGap' | 'rowAlley' | 'blockAlley' | 'border'
+  label: string
+  low: number
+  high: number
+}[] = [
   { field: 'plotWidth', label: 'Plot width', low: 0.05, high: 200 },
   { field: 'plotLength', label: 'Plot length', low: 0.05, high: 1000 },
   { field: 'harvestWidth', label: 'Harvested width', low: 0.05, high: 200 },
@@ -52,7 +57,13 @@ export function GroundStep() {
           The site
         </h2>
         <div className="fields">
-          <CommitText className="half" label="Name" value={site.name} onCommit={(name) => save({ sites: [{ ...site, name }] })} check={(text) => (text === '' ? 'Name the site.' : null)} />
+          <CommitText
+            className="half"
+            label="Name"
+            value={site.name}
+            onCommit={(name) => save({ sites: [{ ...site, name }] })}
+            check={(text) => (text === '' ? 'Name the site.' : null)}
+          />
           <CommitText className="wide" label="Soil and slope" value={site.soil} onCommit={(soil) => save({ sites: [{ ...site, soil }] })} />
         </div>
       </section>
@@ -62,15 +73,46 @@ export function GroundStep() {
         </h2>
         <div className="fields">
           {LENGTHS.map(({ field, label, low, high }) => (
-            <QuantityField key={field} label={label} value={ground[field]} unit="m" low={low} high={high} onCommit={(value) => value !== null && change({ [field]: value })} />
+            <QuantityField
+              key={field}
+              label={label}
+              value={ground[field]}
+              unit="m"
+              low={low}
+              high={high}
+              onCommit={(value) => value !== null && change({ [field]: value })}
+            />
           ))}
-          <NumberInput label="Plots side by side in a block" value={ground.columnsPerBlock} min={1} max={200} allowDecimal={false} onChange={(value) => typeof value === 'number' && value >= 1 && value !== ground.columnsPerBlock && change({ columnsPerBlock: value })} />
-          <NumberInput label="Blocks side by side" value={ground.blocksAcross} min={1} max={50} allowDecimal={false} onChange={(value) => typeof value === 'number' && value >= 1 && value !== ground.blocksAcross && change({ blocksAcross: value })} />
-          <Switch label="Plot numbers run to and fro" checked={ground.serpentine} onChange={(event) => change({ serpentine: event.currentTarget.checked })} className="half" />
+          <NumberInput
+            label="Plots side by side in a block"
+            value={ground.columnsPerBlock}
+            min={1}
+            max={200}
+            allowDecimal={false}
+            onChange={(value) =>
+              typeof value === 'number' && value >= 1 && value !== ground.columnsPerBlock && change({ columnsPerBlock: value })
+            }
+          />
+          <NumberInput
+            label="Blocks side by side"
+            value={ground.blocksAcross}
+            min={1}
+            max={50}
+            allowDecimal={false}
+            onChange={(value) =>
+              typeof value === 'number' && value >= 1 && value !== ground.blocksAcross && change({ blocksAcross: value })
+            }
+          />
+          <Switch
+            label="Plot numbers run to and fro"
+            checked={ground.serpentine}
+            onChange={(event) => change({ serpentine: event.currentTarget.checked })}
+            className="half"
+          />
         </div>
         <p className="small quiet">
-          Each block is {shape.columns} × {shape.rows} plots. The whole site takes {metres(extent.width)} × {metres(extent.length)}. Treated: {workingLine(plotArea(ground), units)}. Harvested:{' '}
-          {workingLine(harvestedArea(ground), units)}.
+          Each block is {shape.columns} × {shape.rows} plots. The whole site takes {metres(extent.width)} × {metres(extent.length)}.
+          Treated: {workingLine(plotArea(ground), units)}. Harvested: {workingLine(harvestedArea(ground), units)}.
         </p>
       </section>
       <Chance />
@@ -110,17 +152,27 @@ function Chance() {
       <p style={{ margin: '0 0 6px' }}>
         {layout ? (
           <>
-            Every treatment once in each block, dealt out by chance. Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the same seed makes the same plan again.
+            Every treatment once in each block, dealt out by chance. Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the
+            same seed makes the same plan again.
           </>
         ) : (
           'Nothing is dealt out yet. Chance, not choice, decides which plot gets what; the seed is kept so that the plan can be made again.'
         )}
       </p>
       {fixed ? (
-        <p className="small quiet">Locked since it is planted or measured. A single plot that got something else is corrected below, on record.</p>
+        <p className="small quiet">
+          Locked since it is planted or measured. A single plot that got something else is corrected below, on record.
+        </p>
       ) : (
         <Group align="end" gap="md">
-          <TextInput label="Seed (empty: drawn by chance)" value={seed} inputMode="numeric" w={190} error={wrong ? 'A whole number from 0 to 2147483647.' : null} onChange={(event) => setSeed(event.currentTarget.value)} />
+          <TextInput
+            label="Seed (empty: drawn by chance)"
+            value={seed}
+            inputMode="numeric"
+            w={190}
+            error={wrong ? 'A whole number from 0 to 2147483647.' : null}
+            onChange={(event) => setSeed(event.currentTarget.value)}
+          />
           <Button onClick={deal} loading={isPending} disabled={problems.length > 0 || wrong}>
             {layout ? 'Randomise again' : 'Randomise and lay out'}
           </Button>
@@ -156,7 +208,10 @@ function Planting() {
             onClick={() =>
               modals.openConfirmModal({
                 title: 'Take back “planted”?',
-                children: progress.readings > 0 ? 'The plots have readings, so the plan stays locked all the same.' : 'The plan can then be randomised again. The record of the marking stays.',
+                children:
+                  progress.readings > 0
+                    ? 'The plots have readings, so the plan stays locked all the same.'
+                    : 'The plan can then be randomised again. The record of the marking stays.',
                 labels: { confirm: 'Take it back', cancel: 'Leave it' },
                 onConfirm: () => void keep(trial.id, makeRetraction(person.id, progress.planted!.id, 'Marked planted by mistake')),
               })

@@ -1,4 +1,4 @@
-import { formatNumber, shown, shownUnit, withUnit, workingChain, type UnitSystem } from '@canter/core/quantity'
+import { formatNumber, formatPlain, shown, shownUnit, withUnit, workingChain, type UnitSystem } from '@canter/core/quantity'
 import { isOutside, type PlotRow } from '@canter/core/numbers'
 import type { DerivedTrait, FieldRecord, Reading, Trait } from '@canter/core/trial'
 import { Button, TextInput } from '@mantine/core'
@@ -71,9 +71,18 @@ export function NumbersStep() {
               <th>Treatment</th>
               {traits.map((each) => (
                 <th key={each.key} className="number" aria-sort="none">
-                  <button type="button" className={classes.column} data-chosen={each.key === trait.key} onClick={() => choose({ trait: each.key })} title={`Show ${each.name} on the plan`}>
+                  <button
+                    type="button"
+                    className={classes.column}
+                    data-chosen={each.key === trait.key}
+                    onClick={() => choose({ trait: each.key })}
+                    title={`Show ${each.name} on the plan`}
+                  >
                     {each.name}
-                    <span className="quiet"> {each.unit === 'score' ? '' : shownUnit(each.unit, units)}</span>
+                    <span className="quiet" style={{ whiteSpace: 'nowrap' }}>
+                      {' '}
+                      {each.unit === 'score' ? '' : shownUnit(each.unit, units)}
+                    </span>
                   </button>
                 </th>
               ))}
@@ -89,7 +98,13 @@ export function NumbersStep() {
                 </td>
                 <td>{factor.levels.find((level) => level.key === row.unit.received[factor.key])?.code}</td>
                 {traits.map((each) => (
-                  <Cell key={each.key} row={row} trait={each} system={units} onPick={() => choose({ plot: row.unit.id, trait: each.key })} />
+                  <Cell
+                    key={each.key}
+                    row={row}
+                    trait={each}
+                    system={units}
+                    onPick={() => choose({ plot: row.unit.id, trait: each.key })}
+                  />
                 ))}
               </tr>
             ))}
@@ -110,10 +125,17 @@ function Cell({ row, trait, system, onPick }: { row: PlotRow; trait: Trait | Der
       </td>
     )
   }
-  const text = formatNumber(shown(value.worked.value, trait.unit, system).value, 'decimals' in trait && trait.kind === 'score' ? 1 : 3)
+  const text =
+    trait.unit === 'score' ? formatPlain(value.worked.value, 3) : formatNumber(shown(value.worked.value, trait.unit, system).value, 3)
   return (
     <td className="number" data-out={out ? true : undefined}>
-      <button type="button" className="figure-button" onClick={onPick} style={out ? { textDecoration: 'line-through' } : undefined} aria-label={`${trait.name} of plot ${row.unit.code}: ${text}${out ? ', left out' : ''}`}>
+      <button
+        type="button"
+        className="figure-button"
+        onClick={onPick}
+        style={out ? { textDecoration: 'line-through' } : undefined}
+        aria-label={`${trait.name} of plot ${row.unit.code}: ${text}${out ? ', left out' : ''}`}
+      >
         {text}
         {value.outOfRange ? ' ?' : ''}
       </button>
@@ -135,7 +157,12 @@ function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | Deriv
       <strong>
         Plot {row.unit.code}, {trait.name.toLowerCase()}
       </strong>
-      {value?.kind === 'value' && workingChain(value.worked, system).map((line) => <div key={line} className="small">{line}</div>)}
+      {value?.kind === 'value' &&
+        workingChain(value.worked, system).map((line) => (
+          <div key={line} className="small">
+            {line}
+          </div>
+        ))}
       {corrected.map((text) => (
         <div key={text} className="small quiet">
           {text}
@@ -144,7 +171,11 @@ function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | Deriv
       {out ? (
         <div>
           Left out: {out.text}{' '}
-          <button type="button" className="link-button small" onClick={() => void keep(trial.id, makeRetraction(person.id, out.id, 'Taken back in'))}>
+          <button
+            type="button"
+            className="link-button small"
+            onClick={() => void keep(trial.id, makeRetraction(person.id, out.id, 'Taken back in'))}
+          >
             Take it back in
           </button>
         </div>
@@ -154,10 +185,20 @@ function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | Deriv
             className={classes.leave}
             onSubmit={(event) => {
               event.preventDefault()
-              if (reason.trim()) void keep(trial.id, makeNote(person.id, { unit: row.unit.id, trait: null, kind: 'left out', flag: null, text: reason.trim() }))
+              if (reason.trim())
+                void keep(
+                  trial.id,
+                  makeNote(person.id, { unit: row.unit.id, trait: null, kind: 'left out', flag: null, text: reason.trim() }),
+                )
             }}
           >
-            <TextInput size="xs" label="Leave this plot out of the analysis, because" placeholder="a cause seen in the field, not the value itself" value={reason} onChange={(event) => setReason(event.currentTarget.value)} />
+            <TextInput
+              size="xs"
+              label="Leave this plot out of the analysis, because"
+              placeholder="a cause seen in the field, not the value itself"
+              value={reason}
+              onChange={(event) => setReason(event.currentTarget.value)}
+            />
             <Button type="submit" size="compact-sm" variant="outline" disabled={reason.trim() === ''}>
               Leave out
             </Button>
@@ -169,7 +210,9 @@ function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | Deriv
 }
 
 function corrections(records: readonly FieldRecord[], unit: string, traits: readonly string[]): string[] {
-  const readings = records.filter((record): record is Reading => record.type === 'reading' && record.unit === unit && traits.includes(record.trait))
+  const readings = records.filter(
+    (record): record is Reading => record.type === 'reading' && record.unit === unit && traits.includes(record.trait),
+  )
   const byId = new Map(readings.map((reading) => [reading.id, reading]))
   return readings.flatMap((reading) =>
     reading.supersedes.flatMap((id) => {
@@ -198,13 +241,19 @@ function oddities(
   for (const row of rows) {
     for (const each of traits) {
       const value = row.values.get(each.key)
-      if (value?.kind === 'conflict') found.push({ unit: row.unit.id, code: row.unit.code, text: `${each.name} was entered twice; choose in Walk which holds.` })
+      if (value?.kind === 'conflict')
+        found.push({ unit: row.unit.id, code: row.unit.code, text: `${each.name} was entered twice; choose in Walk which holds.` })
       if (value?.kind === 'value' && isOutside(each, value.worked.value)) {
         const out = shown(value.worked.value, each.unit, system)
-        found.push({ unit: row.unit.id, code: row.unit.code, text: `${each.name} of ${withUnit(formatNumber(out.value, 3), out.unit)} is outside the plausible range${value.confirmed ? ', confirmed in the field' : ''}.` })
+        found.push({
+          unit: row.unit.id,
+          code: row.unit.code,
+          text: `${each.name} of ${withUnit(formatNumber(out.value, 3), out.unit)} is outside the plausible range${value.confirmed ? ', confirmed in the field' : ''}.`,
+        })
       }
     }
-    for (const note of row.notes) if (note.kind === 'flag') found.push({ unit: row.unit.id, code: row.unit.code, text: `flagged “${note.flag}”: ${note.text}` })
+    for (const note of row.notes)
+      if (note.kind === 'flag') found.push({ unit: row.unit.id, code: row.unit.code, text: `flagged “${note.flag}”: ${note.text}` })
   }
   for (const row of residuals) {
     if (Math.abs(row.studentised) <= 2.5) continue

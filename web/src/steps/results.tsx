@@ -36,7 +36,10 @@ export function ResultsStep() {
     <Select
       size="xs"
       aria-label="Trait"
-      data={traits.map((each) => ({ value: each.key, label: `${each.name}${each.key === trial.response ? ' (the response that matters)' : ''}` }))}
+      data={traits.map((each) => ({
+        value: each.key,
+        label: `${each.name}${each.key === trial.response ? ' (the response that matters)' : ''}`,
+      }))}
       value={trait.key}
       allowDeselect={false}
       onChange={(value) => value && set('trait', value)}
@@ -58,7 +61,9 @@ export function ResultsStep() {
     <div className={classes.page}>
       {picker}
       <div data-testid="sentences">
-        <Sentences sentences={sentencesFor({ analysis, factor, better: trait.better, smallest: trial.smallestDifference, system: units })} />
+        <Sentences
+          sentences={sentencesFor({ analysis, factor, better: trait.better, smallest: trial.smallestDifference, system: units })}
+        />
       </div>
       <OtherWay both={answer.both} trial={trial} system={units} better={trait.better} />
       <MeansChart analysis={analysis} factor={factor} system={units} height={230} />
@@ -98,7 +103,17 @@ function methodOf(asked: string | null, analysis: Analysis): ComparisonMethod {
 }
 
 /** With plots left out, the answer both ways. */
-function OtherWay({ both, trial, system, better }: { both: BothWays; trial: Trial; system: UnitSystem; better: 'more' | 'less' | 'neither' }) {
+function OtherWay({
+  both,
+  trial,
+  system,
+  better,
+}: {
+  both: BothWays
+  trial: Trial
+  system: UnitSystem
+  better: 'more' | 'less' | 'neither'
+}) {
   if (both.all === both.without || both.without.leftOut === 0) return null
   const [first] = sentencesFor({ analysis: both.all, factor: trial.factors[0]!, better, smallest: null, system })
   return first ? (
@@ -108,7 +123,17 @@ function OtherWay({ both, trial, system, better }: { both: BothWays; trial: Tria
   ) : null
 }
 
-export function MeansTable({ analysis, trial, method, system }: { analysis: Analysis; trial: Trial; method: ComparisonMethod; system: UnitSystem }) {
+export function MeansTable({
+  analysis,
+  trial,
+  method,
+  system,
+}: {
+  analysis: Analysis
+  trial: Trial
+  method: ComparisonMethod
+  system: UnitSystem
+}) {
   const factor = trial.factors[0]!
   const colours = treatmentColours(factor)
   const unit = shownUnit(analysis.trait.unit, system)
@@ -169,7 +194,8 @@ export function MeansTable({ analysis, trial, method, system }: { analysis: Anal
         <tfoot>
           <tr>
             <td colSpan={10} className="small quiet" data-testid="precision">
-              SED {spreadText(analysis.sed, out)} · LSD {spreadText(analysis.lsd, out)} · Tukey’s least difference {spreadText(analysis.hsd, out)} {unit} · CV {formatNumber(analysis.cv, 3)} %
+              SED {spreadText(analysis.sed, out)} · LSD {spreadText(analysis.lsd, out)} · Tukey’s least difference{' '}
+              {spreadText(analysis.hsd, out)} {unit} · CV {formatNumber(analysis.cv, 3)} %
             </td>
           </tr>
         </tfoot>
@@ -217,7 +243,9 @@ export function AnovaTable({ analysis, system }: { analysis: Analysis; system: U
           <td />
         </tr>
       </tbody>
-      <caption className="visually-hidden">Analysis of variance of {analysis.trait.name}, grand mean {formatQuantity(analysis.grandMean, analysis.trait.unit, system)}</caption>
+      <caption className="visually-hidden">
+        Analysis of variance of {analysis.trait.name}, grand mean {formatQuantity(analysis.grandMean, analysis.trait.unit, system)}
+      </caption>
     </table>
   )
 }

@@ -15,6 +15,8 @@ import { makeReading, makeRetraction } from '../records/make.ts'
 import { treatmentColours } from '../plan/colours.ts'
 import classes from './walk.module.css'
 
+const NO_ROWS: readonly PlotRow[] = []
+
 /** Plot by plot in walking order, one hand, with or without a signal. */
 export function WalkStep() {
   const { trial, layout, table, records } = useOpenTrial()
@@ -22,7 +24,7 @@ export function WalkStep() {
   const [search, setSearch] = useSearchParams()
   const only = search.get('only')
   const traits = only ? trial.traits.filter((trait) => trait.key === only) : trial.traits
-  const rows = table?.rows ?? []
+  const rows = table?.rows ?? NO_ROWS
   const asked = rows.findIndex((row) => row.unit.id === search.get('plot'))
   const firstOpen = rows.findIndex((row) => traits.some((trait) => row.values.get(trait.key)?.kind === 'none'))
   const at = asked >= 0 ? asked : Math.max(0, firstOpen)
@@ -81,7 +83,8 @@ export function WalkStep() {
       <div>
         <p className="sentence lead">There are no plots to walk yet.</p>
         <p>
-          Lay the trial out under <Link to={`/trials/${trial.id}/ground`}>Ground</Link>; then the plots come here one after another, in the order one walks.
+          Lay the trial out under <Link to={`/trials/${trial.id}/ground`}>Ground</Link>; then the plots come here one after another, in the
+          order one walks.
         </p>
       </div>
     )
@@ -131,7 +134,13 @@ export function WalkStep() {
             </span>
           </div>
         </div>
-        <Button variant="outline" className={classes.turn} aria-label="Next plot" disabled={at === rows.length - 1 || held} onClick={() => goTo(at + 1)}>
+        <Button
+          variant="outline"
+          className={classes.turn}
+          aria-label="Next plot"
+          disabled={at === rows.length - 1 || held}
+          onClick={() => goTo(at + 1)}
+        >
           <IconArrowRight />
         </Button>
       </div>
@@ -188,23 +197,22 @@ function PlotForm({ row, traits, occasion, person, onWrite, onHold, onDone }: Pl
   const [asking, setAsking] = useState<ReadonlySet<string>>(new Set())
   useEffect(() => onHold(asking.size > 0), [asking, onHold])
   useEffect(() => () => onHold(false), [onHold])
-  const focusFrom = useCallback(
-    (index: number): boolean => {
-      const fields = form.current?.querySelectorAll<HTMLElement>('[data-entry]')
-      const field = fields?.[index]
-      field?.focus()
-      if (field instanceof HTMLInputElement) field.select()
-      return field !== undefined
-    },
-    [],
-  )
+  const focusFrom = useCallback((index: number): boolean => {
+    const fields = form.current?.querySelectorAll<HTMLElement>('[data-entry]')
+    const field = fields?.[index]
+    field?.focus()
+    if (field instanceof HTMLInputElement) field.select()
+    return field !== undefined
+  }, [])
+  // Only when one comes to the plot, not with each value.
+  const arrived = useRef(false)
   useEffect(() => {
+    if (arrived.current) return
+    arrived.current = true
     const first = traits.findIndex((trait) => row.values.get(trait.key)?.kind === 'none')
     // A phone would open its keyboard over the page; there the hand chooses.
     if (window.matchMedia('(min-width: 48em)').matches) focusFrom(Math.max(0, first))
-    // Only when one comes to the plot, not with each value.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [])
+  })
   return (
     <div ref={form} className={classes.fields}>
       {traits.map((trait, i) => {

@@ -16,7 +16,8 @@ export function manyToOneLambda(means: readonly LinearFunction[], control: numbe
   const baseVariance = varianceFactor(base)
   const withBase = others.map((i) => covarianceFactor(means[i]!, base))
   const correlation = (a: number, b: number): number =>
-    (covarianceFactor(means[others[a]!]!, means[others[b]!]!) - withBase[a]! - withBase[b]! + baseVariance) / (deviations[a]! * deviations[b]!)
+    (covarianceFactor(means[others[a]!]!, means[others[b]!]!) - withBase[a]! - withBase[b]! + baseVariance) /
+    (deviations[a]! * deviations[b]!)
 
   const sums = new Float64Array(m)
   let total = 0

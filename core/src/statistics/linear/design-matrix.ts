@@ -30,7 +30,12 @@ export function codedValue(coding: Coding, levels: number, c: number, level: num
  * Columns of the terms in the order given, intercept first. Reference coding takes the first
  * level of each classification as the reference; sum coding is what Type III tests need.
  */
-export function designMatrix(classes: readonly Classification[], terms: readonly Term[], rows: number, coding: Coding = 'reference'): DesignMatrix {
+export function designMatrix(
+  classes: readonly Classification[],
+  terms: readonly Term[],
+  rows: number,
+  coding: Coding = 'reference',
+): DesignMatrix {
   const byName = new Map(classes.map((each) => [each.name, each]))
   const columns: Float64Array[] = []
   const termOf: number[] = []
@@ -56,7 +61,8 @@ export function designMatrix(classes: readonly Classification[], terms: readonly
 /** All choices of one contrast column per variable, the first variable running fastest. */
 export function contrasts(variables: readonly Classification[]): number[][] {
   return variables.reduce<number[][]>(
-    (choices, variable) => Array.from({ length: variable.levels.length - 1 }, (_, c) => c).flatMap((c) => choices.map((choice) => [...choice, c])),
+    (choices, variable) =>
+      Array.from({ length: variable.levels.length - 1 }, (_, c) => c).flatMap((c) => choices.map((choice) => [...choice, c])),
     [[]],
   )
 }

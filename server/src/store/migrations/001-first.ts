@@ -41,7 +41,8 @@ const STATEMENTS = [
   // Append-only is kept by the store itself, whatever the code above it does.
   ...['record', 'event'].flatMap((table) =>
     ['UPDATE', 'DELETE'].map(
-      (act) => `CREATE TRIGGER ${table}_no_${act.toLowerCase()} BEFORE ${act} ON ${table} BEGIN SELECT RAISE(ABORT, '${table} is append-only'); END`,
+      (act) =>
+        `CREATE TRIGGER ${table}_no_${act.toLowerCase()} BEFORE ${act} ON ${table} BEGIN SELECT RAISE(ABORT, '${table} is append-only'); END`,
     ),
   ),
 ]

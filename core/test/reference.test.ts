@@ -18,7 +18,7 @@ import {
   varianceFactor,
   type AnovaRow,
   type Classification,
-} from './index.ts'
+} from '../src/statistics/index.ts'
 
 /** The reference cases of one-way and randomised-block layouts, held to their own tolerances. */
 interface Expected {
@@ -28,7 +28,7 @@ interface Expected {
   abs?: number
 }
 
-const folder = new URL('../../fixtures/reference/', import.meta.url)
+const folder = new URL('../fixtures/reference/', import.meta.url)
 
 function load(name: string) {
   const read = (file: string) => readFileSync(new URL(`${name}/${file}`, folder), 'utf8')
@@ -105,7 +105,10 @@ function allValues(name: string): { got: Map<string, number | string>; expected:
   })
   const seds = lsd.map((pair) => pair.sed)
   const average = (of: number[]) => of.reduce((s, v) => s + v, 0) / of.length
-  got.set(`sed.${factor}.mean`, average(seds)).set(`sed.${factor}.min`, Math.min(...seds)).set(`sed.${factor}.max`, Math.max(...seds))
+  got
+    .set(`sed.${factor}.mean`, average(seds))
+    .set(`sed.${factor}.min`, Math.min(...seds))
+    .set(`sed.${factor}.max`, Math.max(...seds))
   got.set(`lsd.${factor}.mean`, average(lsd.map((pair) => pair.threshold)))
   if (info.control) {
     const control = means.findIndex((each) => each.level === info.control!.level)
@@ -118,7 +121,10 @@ function allValues(name: string): { got: Map<string, number | string>; expected:
     const lambda = means.filter((_, i) => i !== control).map((each) => Math.sqrt(each.n / (each.n + base.n)))
     got.set('critical.dunnett', dunnettQuantile(0.05, lambda, df))
     const order = means.map((_, i) => i).sort((a, b) => means[b]!.estimate - means[a]!.estimate)
-    for (const [method, table] of [['lsd', lsd], ['tukey', tukey]] as const) {
+    for (const [method, table] of [
+      ['lsd', lsd],
+      ['tukey', tukey],
+    ] as const) {
       const letters = compactLetters(order, (a, b) => table.find((p) => p.a === Math.min(a, b) && p.b === Math.max(a, b))!.p < 0.05)
       means.forEach((each, i) => got.set(`letters.${method}.${each.level}`, letters[i]!))
     }

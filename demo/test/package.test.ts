@@ -1,0 +1,98 @@
+import { FileError, packTrial, plotsCsv, readCsv, unpackTrial, withNewIds } from '@canter/core/exchange'
+import { plotTable } from '@canter/core/numbers'
+import { progressOf } from '@canter/core/trial'
+import fc from 'fast-check'
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
+import { describe, expect, it } from 'vitest'
+import { demoTrials, sugarBeet } from '../src/index.ts'
+
+describe('the data package', () => {
+  it.each(demoTrials().map((trial) => [trial.trial.title, trial] as const))(
+    '%s comes back equal, and byte for byte the second time',
+    (_, contents) => {
+      const bytes = packTrial(contents)
+      const back = unpackTrial(bytes)
+      expect(back.trial).toEqual(contents.trial)
+      expect(back.layout).toEqual(contents.layout)
+      expect(back.records).toEqual(contents.records)
+      expect(packTrial(back)).toEqual(bytes)
+    },
+  )
+
+  it('carries any text, however awkward', () => {
+    fc.assert(
+      fc.property(
+        fc.string({ unit: 'binary', minLength: 1, maxLength: 40 }).filter((text) => text.trim() === text && text !== ''),
+        (text) => {
+          const contents = sugarBeet()
+          const records = contents.records.map((record) => (record.type === 'note' ? { ...record, text } : record))
+          // Lone surrogates have no UTF-8 form; everything else comes back.
+          fc.pre(text.isWellFormed() && !text.includes('\r'))
+          expect(unpackTrial(packTrial({ ...contents, records })).records).toEqual(records)
+        },
+      ),
+      { numRuns: 40 },
+    )
+  })
+
+  it('a copy has new ids throughout and the same content', () => {
+    let n = 0
+    const contents = sugarBeet()
+    const copy = withNewIds(contents, () => `00000000-0000-7000-9000-${String(++n).padStart(12, '0')}`)
+    const [before, after] = [contents, copy].map((each) => progressOf(each.trial, each.layout, each.records))
+    expect(after!.readings).toBe(before!.readings)
+    const ids = new Set(contents.layout!.units.map((unit) => unit.id))
+    expect(copy.layout!.units.some((unit) => ids.has(unit.id) || unit.in.some((id) => ids.has(id)))).toBe(false)
+    expect(() => unpackTrial(packTrial(copy))).not.toThrow()
+  })
+
+  const edit = (file: string, change: (text: string) => string): Uint8Array => {
+    const files = unzipSync(packTrial(sugarBeet()))
+    return zipSync({ ...files, [file]: strToU8(change(strFromU8(files[file]!))) })
+  }
+
+  it.each([
+    ['readings.csv', (text: string) => text.replace(',74.5,', ',seventy,'), /readings\.csv, line \d+: value “seventy” is not a number/],
+    ['readings.csv', (text: string) => text.replace('trait', 'treat'), /column “trait” is missing/],
+    ['units.csv', (text: string) => text.split('\n').slice(0, 10).join('\n'), /unit that units\.csv does not list|lies in a unit/],
+    ['canter.json', (text: string) => text.replace('"schema": 1', '"schema": 99'), /newer Canter/],
+    ['canter.json', (text: string) => text.slice(0, 500), /not JSON/],
+    ['canter.json', (text: string) => text.replace('"replicates": 4', '"replicates": "many"'), /replicates/],
+  ])('says where %s was damaged', (file, change, message) => {
+    expect(() => unpackTrial(edit(file, change))).toThrow(message)
+  })
+
+  it('no damage makes it fail otherwise than by saying so', () => {
+    const bytes = packTrial(sugarBeet())
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat({ max: bytes.length - 1 }), fc.nat({ max: 255 })), { minLength: 1, maxLength: 12 }),
+        fc.nat({ max: bytes.length }),
+        (flips, length) => {
+          const damaged = bytes.slice(0, Math.max(4, length))
+          for (const [at, to] of flips) damaged[at % damaged.length] = to
+          try {
+            unpackTrial(damaged)
+          } catch (error) {
+            expect(error).toBeInstanceOf(FileError)
+          }
+        },
+      ),
+      { numRuns: 300 },
+    )
+  })
+})
+
+it('the CSV of plots has one row a plot and is safe to open in a spreadsheet', () => {
+  const { trial, layout, records } = sugarBeet()
+  const risky = records.map((record) => (record.type === 'note' ? { ...record, text: '=HYPERLINK("x")' } : record))
+  const rows = readCsv('plots.csv', plotsCsv(trial, layout!, plotTable(trial, layout!, risky)), [
+    'plot',
+    'block',
+    'sugar-yield [t/ha]',
+    'left_out',
+  ])
+  expect(rows).toHaveLength(24)
+  expect(rows.filter((row) => row.cell('sugar-yield [t/ha]') === '')).toHaveLength(1)
+  expect(rows.map((row) => row.cell('left_out')).find(Boolean)).toMatch(/^'=/)
+})
