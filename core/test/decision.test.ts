@@ -44,7 +44,7 @@ function measured(yields: readonly [number, number, number, number], sugar: read
   for (const plot of layout.units.filter((unit) => unit.walk !== null)) {
     const level = plot.received['factor-1'] === 'l1' ? 1 : 0
     const block = blocks.findIndex((each) => each.id === plot.in[0])
-    const give = { 'gross-weight': (yields[block * 2 + level]! * 10.8) / 10, 'dirt-tare': 0, 'sugar-content': sugar[level]! }
+    const give = { 'gross-weight': (yields[block * 2 + level]! * 10.8) / 10, 'dirt-tare': 0, 'sugar-content': sugar[level] }
     for (const [trait, value] of Object.entries(give)) {
       records.push({
         type: 'reading',

@@ -27,7 +27,7 @@ describe('the data package', () => {
           const contents = sugarBeet()
           const records = contents.records.map((record) => (record.type === 'note' ? { ...record, text } : record))
           // Lone surrogates have no UTF-8 form; everything else comes back.
-          fc.pre(text.isWellFormed() && !text.includes('\r'))
+          fc.pre(!/\p{Surrogate}/u.test(text) && !text.includes('\r'))
           expect(unpackTrial(packTrial({ ...contents, records })).records).toEqual(records)
         },
       ),

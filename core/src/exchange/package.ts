@@ -1,6 +1,6 @@
 import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate'
 import { z } from 'zod'
-import type { Layout, Person} from '../trial/index.ts';
+import type { Layout, Person } from '../trial/index.ts'
 import { Structure, Trial, TrialEvent, Unit, type FieldRecord } from '../trial/index.ts'
 import { readRecordTables, recordTables } from './records.ts'
 import { FileError, readCsv, writeCsv } from './table.ts'

@@ -1,6 +1,5 @@
 import { layOut, layoutProblems, placeUnits } from '@canter/core/ground'
-import type {
-  Trial} from '@canter/core/trial';
+import type { Trial } from '@canter/core/trial'
 import {
   currentRecords,
   id,

@@ -1,4 +1,4 @@
-import type { FieldRecord} from '@canter/core/trial';
+import type { FieldRecord } from '@canter/core/trial'
 import { type RecordOutcome, type RecordsReply, type StoredRecord, type Trait } from '@canter/core/trial'
 import { Op, type Transaction } from 'sequelize'
 import { createInPieces, type Models } from './models.ts'
@@ -27,8 +27,13 @@ export class RecordStore {
       attributes: ['seq', 'body'],
     })
     const records = rows.map((row): StoredRecord => ({ seq: row.get('seq') as number, record: row.get('body') as FieldRecord }))
-    const latest = records.at(-1)?.seq ?? ((await this.#models.record.max('seq', { where: { trialId } })) as number | undefined) ?? 0
+    const latest = records.at(-1)?.seq ?? (await this.#latest(trialId))
     return { records, cursor: records.at(-1)?.seq ?? cursor, latest }
+  }
+
+  async #latest(trialId: string): Promise<number> {
+    const row = await this.#models.record.findOne({ where: { trialId }, order: [['seq', 'DESC']], attributes: ['seq'] })
+    return (row?.get('seq') as number | undefined) ?? 0
   }
 
   async all(trialId: string): Promise<FieldRecord[]> {

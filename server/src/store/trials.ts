@@ -1,5 +1,5 @@
 import type { TrialContents } from '@canter/core/exchange'
-import type { Trial} from '@canter/core/trial';
+import type { Trial } from '@canter/core/trial'
 import { type Layout, type TrialDraft, type TrialEvent, type TrialFile, type Unit } from '@canter/core/trial'
 import { literal, Op, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'

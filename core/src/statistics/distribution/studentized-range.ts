@@ -26,7 +26,7 @@ export function studentizedRangeQuantile(p: number, means: number, df: number): 
   return findRoot((q) => studentizedRangeUpper(q, means, df) - p, 0.01, high, 1e-10)
 }
 
-const PIECES = 6
+const PIECES = 8
 const POINTS = 16
 const REACH = 8.5
 const grid = makeGrid()
