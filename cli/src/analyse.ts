@@ -47,9 +47,13 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
   const lines = [
     `${trial.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
     '',
-    ...sentencesFor({ analysis, factor, better, smallest: trial.smallestDifference, system: 'metric' }).map(
-      (each) => `[${each.evidence}] ${each.text}`,
-    ),
+    ...sentencesFor({
+      analysis,
+      factor,
+      better,
+      smallest: analysis.trait.key === trial.response ? trial.smallestDifference : null,
+      system: 'metric',
+    }).map((each) => `[${each.evidence}] ${each.text}`),
     '',
     analysis.model.words,
     `Model: ${analysis.model.symbols}`,

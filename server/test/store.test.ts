@@ -37,7 +37,9 @@ describe('the store', () => {
     )
     expect(inTransaction).toEqual([{ foreign_keys: 1 }])
     const { trial } = await store.trials.create(sugarBeetDraft)
-    await expect(store.database.query(`DELETE FROM event WHERE trial_id = '${trial.id}'`)).rejects.toThrow(/append-only/)
+    await expect(store.database.query(`DELETE FROM event WHERE trial_id = '${trial.id}'`)).rejects.toMatchObject({
+      parent: { message: expect.stringContaining('append-only') as string },
+    })
     await expect(
       store.queue.run((transaction) => store.models.layout.create({ trialId: 'nobody', siteKey: 'x', structure: {} }, { transaction })),
     ).rejects.toThrow(/FOREIGN KEY/)

@@ -1,5 +1,5 @@
 import { Textarea, TextInput, type TextInputProps } from '@mantine/core'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 
 interface CommitTextProps extends Omit<TextInputProps, 'value' | 'onChange' | 'defaultValue'> {
   readonly value: string
@@ -13,12 +13,19 @@ interface CommitTextProps extends Omit<TextInputProps, 'value' | 'onChange' | 'd
 export function CommitText({ value, onCommit, lines, check, ...rest }: CommitTextProps) {
   const [text, setText] = useState(value)
   const [problem, setProblem] = useState<string | null>(null)
-  useEffect(() => setText(value), [value])
+  // What was committed last: Enter and leaving the field are one commit, though the save takes a moment.
+  const committed = useRef(value)
+  useEffect(() => {
+    setText(value)
+    committed.current = value
+  }, [value])
   const commit = (): void => {
     const trimmed = text.trim()
     const found = check?.(trimmed) ?? null
     setProblem(found)
-    if (found === null && trimmed !== value) onCommit(trimmed)
+    if (found !== null || trimmed === committed.current) return
+    committed.current = trimmed
+    onCommit(trimmed)
   }
   const shared = {
     value: text,

@@ -1,6 +1,6 @@
 import { convert, formatPlain, parseQuantity, shown, shownUnit, withUnit } from '@canter/core/quantity'
 import { TextInput, type TextInputProps } from '@mantine/core'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { usePerson } from '../api/queries.ts'
 
 interface QuantityFieldProps extends Omit<TextInputProps, 'value' | 'onChange'> {
@@ -27,16 +27,21 @@ export function QuantityField({ value, unit, of, currency, low, high, optional, 
   const [problem, setProblem] = useState<string | null>(null)
   const [understood, setUnderstood] = useState<string | null>(null)
   const standing = asText(value)
-  useEffect(() => setText(standing), [standing])
+  // What was committed last: Enter and leaving the field are one commit, though the save takes a moment.
+  const committed = useRef(standing)
+  useEffect(() => {
+    setText(standing)
+    committed.current = standing
+  }, [standing])
 
   const commit = (): void => {
-    setUnderstood(null)
     if (text.trim() === '' && optional) {
       setProblem(null)
-      if (value !== null) onCommit(null)
+      if (committed.current !== '') onCommit(null)
+      committed.current = ''
       return
     }
-    if (text.trim() === standing && value !== null) {
+    if (text.trim() === committed.current && (value !== null || committed.current !== '')) {
       setProblem(null)
       return
     }
@@ -57,7 +62,8 @@ export function QuantityField({ value, unit, of, currency, low, high, optional, 
       )
     }
     onCommit(parsed.value)
-    setText(asText(parsed.value))
+    committed.current = asText(parsed.value)
+    setText(committed.current)
   }
 
   const suffix = unit.startsWith('money') ? `${currency ?? '€'}${own.slice('money'.length)}` : of ? withUnit('', own, of).trim() : own
@@ -72,7 +78,10 @@ export function QuantityField({ value, unit, of, currency, low, high, optional, 
       rightSection={suffix === 'score' ? undefined : <span className="quiet small">{suffix}</span>}
       rightSectionWidth={Math.max(24, suffix.length * 8 + 6)}
       rightSectionPointerEvents="none"
-      onChange={(event) => setText(event.currentTarget.value)}
+      onChange={(event) => {
+        setText(event.currentTarget.value)
+        setUnderstood(null)
+      }}
       onBlur={commit}
       onKeyDown={(event) => {
         if (event.key === 'Enter') commit()

@@ -3,7 +3,7 @@ import { convert, formatPlain, parseQuantity, shown, shownUnit, type UnitSystem 
 import { currentRecords, type ReadingValue, type Trait } from '@canter/core/trial'
 import { Button, Menu } from '@mantine/core'
 import { IconBan, IconCheck } from '@tabler/icons-react'
-import { useEffect, useId, useState } from 'react'
+import { useEffect, useId, useRef, useState } from 'react'
 import { useOpenTrial } from '../pages/trial-context.ts'
 import classes from './reading-field.module.css'
 
@@ -54,7 +54,7 @@ export function ReadingField(props: ReadingFieldProps) {
   }
 
   return (
-    <div className={classes.field} role="group" aria-labelledby={`${id}-label`}>
+    <div className={classes.field} {...(trait.kind === 'number' ? {} : { role: 'group', 'aria-labelledby': `${id}-label` })}>
       <div className={classes.head}>
         <label id={`${id}-label`} htmlFor={trait.kind === 'number' ? id : undefined} className={classes.label}>
           {trait.name}
@@ -110,7 +110,13 @@ export function ReadingField(props: ReadingFieldProps) {
           ))}
         </div>
       ) : (
-        <NumberEntry {...props} id={id} onNumber={(typed, number, next) => void offer(typed, number, next)} onNext={onNext} />
+        <NumberEntry
+          {...props}
+          id={id}
+          asking={asked !== null}
+          onNumber={(typed, number, next) => void offer(typed, number, next)}
+          onNext={onNext}
+        />
       )}
       {asked && (
         <div className={classes.ask} role="alert">
@@ -152,19 +158,28 @@ function NumberEntry({
   value,
   system,
   id,
+  asking,
   onNumber,
   onNext,
-}: ReadingFieldProps & { id: string; onNumber: (typed: ReadingValue, number: number, next: boolean) => void }) {
+}: ReadingFieldProps & { id: string; asking: boolean; onNumber: (typed: ReadingValue, number: number, next: boolean) => void }) {
   const own = shownUnit(trait.unit, system)
   const standing = value.kind === 'value' ? formatPlain(shown(value.worked.value, trait.unit, system).value, 6) : ''
   const [text, setText] = useState(standing)
   const [problem, setProblem] = useState<string | null>(null)
-  useEffect(() => setText(standing), [standing])
+  // What was given last: Enter and leaving the field are one reading, though the device takes a moment to keep it.
+  const committed = useRef(standing)
+  useEffect(() => {
+    setText(standing)
+    committed.current = standing
+  }, [standing])
+  useEffect(() => {
+    if (!asking) committed.current = standing
+  }, [asking, standing])
   const commit = (next: boolean): void => {
     const typed = text.trim()
-    if (typed === standing || typed === '') {
+    if (typed === committed.current || typed === '') {
       setProblem(null)
-      setText(standing)
+      if (typed === '') setText(committed.current)
       if (next) onNext()
       return
     }
@@ -172,6 +187,7 @@ function NumberEntry({
     const parsed = parseQuantity(below?.[1] ?? typed, trait.unit, own)
     setProblem(parsed.ok ? null : parsed.problem)
     if (!parsed.ok) return
+    committed.current = typed
     const stored = Number(convert(parsed.value, trait.unit, trait.unit).toPrecision(12))
     if (below) onNumber({ kind: 'below limit', limit: stored, typed }, stored, next)
     else onNumber({ kind: 'number', value: stored, typed: typed.slice(0, 60) }, stored, next)

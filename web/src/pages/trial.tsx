@@ -1,11 +1,11 @@
 import { useHotkeys, useMediaQuery } from '@mantine/hooks'
 import { Button } from '@mantine/core'
 import { useState } from 'react'
-import { Link, Navigate, NavLink, Outlet, useLocation, useParams } from 'react-router'
+import { Link, Navigate, NavLink, Outlet, useLocation, useParams, useSearchParams } from 'react-router'
 import { usePerson } from '../api/queries.ts'
 import { PlanPanel } from '../plan/plan-panel.tsx'
 import { Head } from '../shell/head.tsx'
-import { STEPS } from '../shell/steps.ts'
+import { keptSearch, STEPS } from '../shell/steps.ts'
 import { stepNotes } from './step-notes.ts'
 import { TrialContext, useLoadTrial, useOpenTrial } from './trial-context.ts'
 import { SavingProvider, useSaving } from './use-save.tsx'
@@ -57,7 +57,8 @@ function TrialFrame() {
   const open = useOpenTrial()
   const { trial } = open
   const { pathname } = useLocation()
-  const { undo, canUndo, state } = useSaving()
+  const [search] = useSearchParams()
+  const { undo, canUndo, state, resets } = useSaving()
   const narrow = useMediaQuery('(max-width: 48em)', false, { getInitialValueInEffect: false })
   const [planShown, setPlanShown] = useState(false)
   const walking = pathname.endsWith('/walk')
@@ -85,7 +86,7 @@ function TrialFrame() {
       </Head>
       <nav className={`${classes.steps} no-print`} aria-label="Steps of the trial">
         {STEPS.map((step, i) => (
-          <NavLink key={step.key} to={step.key} className={classes.step} title={`Alt ${i + 1}`}>
+          <NavLink key={step.key} to={{ pathname: step.key, search: keptSearch(search) }} className={classes.step} title={`Alt ${i + 1}`}>
             <span className={classes.stepName}>{step.name}</span>
             <span className={classes.stepNote}>{notes[step.key]}</span>
           </NavLink>
@@ -101,7 +102,7 @@ function TrialFrame() {
         ) : null}
         {(!narrow || planShown) && <PlanPanel />}
         <main id="main" className={classes.main}>
-          <Outlet />
+          <Outlet key={resets} />
         </main>
       </div>
     </div>

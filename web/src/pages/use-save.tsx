@@ -12,6 +12,8 @@ interface Saving {
   readonly undo: () => void
   readonly canUndo: boolean
   readonly state: 'saved' | 'saving'
+  /** Counts changes that were not taken: fields then show again what stands. */
+  readonly resets: number
 }
 
 const SavingContext = createContext<Saving | null>(null)
@@ -30,6 +32,7 @@ export function SavingProvider({ trial, children }: { trial: string; children: R
   const client = useQueryClient()
   const [asked, setAsked] = useState<Asked>(null)
   const [depth, setDepth] = useState(0)
+  const [resets, setResets] = useState(0)
   const past = useRef<TrialDraft[]>([])
 
   const send = useCallback(
@@ -46,7 +49,10 @@ export function SavingProvider({ trial, children }: { trial: string; children: R
             setAsked({ kind: 'stale', edit, current: error.problem.current as TrialFile })
           } else if (error instanceof ApiProblem && error.problem.errors?.some((each) => each.path === 'reason')) {
             setAsked({ kind: 'reason', edit, text: error.message })
-          } else notifications.show({ color: 'red', title: 'Not saved', message: error.message, autoClose: 12_000 })
+          } else {
+            setResets((count) => count + 1)
+            notifications.show({ color: 'red', title: 'Not saved', message: error.message, autoClose: 12_000 })
+          }
         },
       })
     },
@@ -60,9 +66,16 @@ export function SavingProvider({ trial, children }: { trial: string; children: R
   }, [send])
 
   return (
-    <SavingContext.Provider value={{ save, undo, canUndo: depth > 0, state: isPending ? 'saving' : 'saved' }}>
+    <SavingContext.Provider value={{ save, undo, canUndo: depth > 0, state: isPending ? 'saving' : 'saved', resets }}>
       {children}
-      <ReasonDialog asked={asked} onGiven={(edit) => send(edit)} onLeft={() => setAsked(null)} />
+      <ReasonDialog
+        asked={asked}
+        onGiven={(edit) => send(edit)}
+        onLeft={() => {
+          setAsked(null)
+          setResets((count) => count + 1)
+        }}
+      />
       {asked?.kind === 'stale' && (
         <StaleDialog
           asked={asked}
@@ -70,6 +83,7 @@ export function SavingProvider({ trial, children }: { trial: string; children: R
           onTheirs={() => {
             client.setQueryData(['trial', trial], asked.current)
             setAsked(null)
+            setResets((count) => count + 1)
           }}
         />
       )}

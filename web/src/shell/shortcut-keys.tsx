@@ -1,8 +1,8 @@
 import { Modal } from '@mantine/core'
 import { useDisclosure, useHotkeys } from '@mantine/hooks'
-import { useNavigate, useParams } from 'react-router'
+import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { usePerson } from '../api/queries.ts'
-import { STEPS } from './steps.ts'
+import { keptSearch, STEPS } from './steps.ts'
 
 /** Alt with a number changes step; `?` lists the keys; `/` goes to the list of trials. */
 export function ShortcutKeys() {
@@ -10,12 +10,18 @@ export function ShortcutKeys() {
   const navigate = useNavigate()
   const { shortcuts } = usePerson()
   const [open, { open: show, close }] = useDisclosure(false)
+  const [search] = useSearchParams()
+  const goTo = (step: string): void => {
+    if (shortcuts && trial) void navigate({ pathname: `/trials/${trial}/${step}`, search: keptSearch(search) })
+  }
+  // Steps also while one types in a field; the others only outside.
+  useHotkeys(
+    STEPS.map((step, i): [string, () => void] => [`alt+${i + 1}`, () => goTo(step.key)]),
+    [],
+  )
   useHotkeys([
-    ...STEPS.map((step, i): [string, () => void] => [
-      `alt+${i + 1}`,
-      () => shortcuts && trial && void navigate(`/trials/${trial}/${step.key}`),
-    ]),
     ['shift+?', show],
+    ['?', show],
     ['/', () => void navigate('/?find=1')],
   ])
   return (

@@ -10,3 +10,13 @@ export const STEPS = [
 ] as const
 
 export type StepKey = (typeof STEPS)[number]['key']
+
+/** What stays chosen from step to step: the plot and the trait. */
+export function keptSearch(search: URLSearchParams): string {
+  const kept = new URLSearchParams()
+  for (const key of ['plot', 'trait']) {
+    const value = search.get(key)
+    if (value) kept.set(key, value)
+  }
+  return kept.toString()
+}

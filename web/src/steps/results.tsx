@@ -62,7 +62,13 @@ export function ResultsStep() {
       {picker}
       <div data-testid="sentences">
         <Sentences
-          sentences={sentencesFor({ analysis, factor, better: trait.better, smallest: trial.smallestDifference, system: units })}
+          sentences={sentencesFor({
+            analysis,
+            factor,
+            better: trait.better,
+            smallest: trait.key === trial.response ? trial.smallestDifference : null,
+            system: units,
+          })}
         />
       </div>
       <OtherWay both={answer.both} trial={trial} system={units} better={trait.better} />

@@ -127,7 +127,7 @@ export function WalkStep() {
           </div>
           <div>
             <span className="swatch" style={{ background: colour?.fill }} />
-            {level?.code}
+            <span data-testid="walk-treatment">{level?.code}</span>
             <span className="quiet">
               {' '}
               · {at + 1} of {rows.length}
