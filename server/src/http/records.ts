@@ -16,7 +16,7 @@ export function recordRoutes(routes: Routes, store: Store, feed: ChangeFeed): vo
     query: z.object({ after: z.coerce.number({ error: 'The cursor is a whole number.' }).int().nonnegative().default(0) }),
     reply: RecordsReply,
     handle: async ({ params, query }) => {
-      if (!(await store.trials.file(params.trial))) throw notFound('The trial')
+      if (!(await store.trials.frame(params.trial))) throw notFound('The trial')
       return store.records.after(params.trial, query.after)
     },
   })
@@ -29,13 +29,9 @@ export function recordRoutes(routes: Routes, store: Store, feed: ChangeFeed): vo
     body: RecordBatch,
     reply: z.object({ outcomes: z.array(RecordOutcome) }),
     handle: async ({ params, body }) => {
-      const file = await store.trials.file(params.trial)
-      if (!file) throw notFound('The trial')
-      const outcomes = await store.records.add(params.trial, body.records, {
-        units: new Set(file.layout?.units.map((unit) => unit.id)),
-        traits: new Map(file.trial.traits.map((trait) => [trait.key, trait])),
-        siteKeys: new Set(file.trial.sites.map((site) => site.key)),
-      })
+      const frame = await store.trials.frame(params.trial)
+      if (!frame) throw notFound('The trial')
+      const outcomes = await store.records.add(params.trial, body.records, frame)
       if (outcomes.some((each) => each.status === 'saved')) feed.tell({ kind: 'records', trial: params.trial })
       // A new client reads the outcome of each record; the status tells a simple one that not all went in.
       const conflict = outcomes.find((each) => each.status === 'conflict')

@@ -14,6 +14,8 @@ export interface RecordFrame {
 export class RecordStore {
   readonly #models: Models
   readonly #queue: WriteQueue
+  /** People known to be there; they are never removed. */
+  readonly #people = new Set<string>()
 
   constructor(models: Models, queue: WriteQueue) {
     this.#models = models
@@ -43,10 +45,28 @@ export class RecordStore {
   /** Each record on its own merits: those that fit are saved whatever becomes of the others. */
   async add(trialId: string, records: readonly FieldRecord[], frame: RecordFrame): Promise<RecordOutcome[]> {
     return this.#queue.run(async (transaction) => {
+      const known = await this.#known(records, transaction)
       const outcomes: RecordOutcome[] = []
-      for (const record of records) outcomes.push(await this.#addOne(trialId, record, frame, transaction))
+      for (const record of records) outcomes.push(await this.#addOne(trialId, record, frame, known, transaction))
       return outcomes
     })
+  }
+
+  async #known(records: readonly FieldRecord[], transaction: Transaction): Promise<Known> {
+    const ids = records.map((record) => record.id)
+    const rows = await this.#models.record.findAll({ where: { id: ids }, transaction })
+    const stored = new Map(
+      rows.map((row): [string, StoredBody] => [
+        row.get('id') as string,
+        { trialId: row.get('trialId') as string, seq: row.get('seq') as number, body: canonical(row.get('body')) },
+      ]),
+    )
+    const strangers = [...new Set(records.map((record) => record.person))].filter((person) => !this.#people.has(person))
+    if (strangers.length > 0) {
+      for (const row of await this.#models.person.findAll({ where: { id: strangers }, transaction }))
+        this.#people.add(row.get('id') as string)
+    }
+    return stored
   }
 
   /** As they come from a checked package, in order. */
@@ -58,28 +78,36 @@ export class RecordStore {
     )
   }
 
-  async #addOne(trialId: string, record: FieldRecord, frame: RecordFrame, transaction: Transaction): Promise<RecordOutcome> {
+  async #addOne(trialId: string, record: FieldRecord, frame: RecordFrame, known: Known, transaction: Transaction): Promise<RecordOutcome> {
     const outcome = (status: RecordOutcome['status'], seq: number | null, detail = ''): RecordOutcome => ({
       id: record.id,
       status,
       seq,
       detail,
     })
-    const found = await this.#models.record.findOne({ where: { id: record.id }, transaction })
+    const found = known.get(record.id)
     if (found) {
-      const same = found.get('trialId') === trialId && canonical(found.get('body')) === canonical(record)
-      return same
-        ? outcome('already', found.get('seq') as number)
-        : outcome('conflict', null, 'Another record has this id. Send it under a new id.')
+      const same = found.trialId === trialId && found.body === canonical(record)
+      return same ? outcome('already', found.seq) : outcome('conflict', null, 'Another record has this id. Send it under a new id.')
     }
     const misfit = misfitOf(record, frame)
     if (misfit) return outcome('refused', null, misfit)
-    if (!(await this.#models.person.findByPk(record.person, { transaction })))
-      return outcome('refused', null, 'The person is not known here.')
+    if (!this.#people.has(record.person)) return outcome('refused', null, 'The person is not known here.')
     const row = await this.#models.record.create(rowOf(trialId, record), { transaction })
-    return outcome('saved', row.get('seq') as number)
+    const seq = row.get('seq') as number
+    known.set(record.id, { trialId, seq, body: canonical(record) })
+    return outcome('saved', seq)
   }
 }
+
+interface StoredBody {
+  readonly trialId: string
+  readonly seq: number
+  readonly body: string
+}
+
+/** Records there already, by id. */
+type Known = Map<string, StoredBody>
 
 function rowOf(trialId: string, record: FieldRecord): Record<string, unknown> {
   return { id: record.id, trialId, type: record.type, unitId: 'unit' in record ? record.unit : null, personId: record.person, body: record }

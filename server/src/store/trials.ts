@@ -5,7 +5,7 @@ import { literal, Op, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { createInPieces, type Models } from './models.ts'
 import { LOCAL_PERSON, type PeopleStore } from './people.ts'
-import type { RecordStore } from './records.ts'
+import type { RecordFrame, RecordStore } from './records.ts'
 import type { WriteQueue } from './write-queue.ts'
 
 /** A stale write: someone else changed the trial first. Carries what stands now. */
@@ -26,6 +26,8 @@ export interface Change {
 }
 
 export class TrialStore {
+  /** What records must fit, kept while the trial does not change: this process is the only writer. */
+  readonly #frames = new Map<string, RecordFrame>()
   readonly #models: Models
   readonly #queue: WriteQueue
   readonly #people: PeopleStore
@@ -63,6 +65,21 @@ export class TrialStore {
       layout: await this.layout(id, transaction),
       events: events.map((event) => event.get({ plain: true }) as unknown as TrialEvent),
     }
+  }
+
+  /** What a record of this trial must fit, or null when there is no such trial. */
+  async frame(id: string): Promise<RecordFrame | null> {
+    const known = this.#frames.get(id)
+    if (known) return known
+    const file = await this.file(id)
+    if (!file) return null
+    const frame = {
+      units: new Set(file.layout?.units.map((unit) => unit.id)),
+      traits: new Map(file.trial.traits.map((trait) => [trait.key, trait])),
+      siteKeys: new Set(file.trial.sites.map((site) => site.key)),
+    }
+    this.#frames.set(id, frame)
+    return frame
   }
 
   async layout(trialId: string, transaction?: Transaction): Promise<Layout | null> {
@@ -113,6 +130,7 @@ export class TrialStore {
       const file = await this.file(id, transaction)
       if (!file) return null
       if (file.trial.version !== version) throw new StaleVersion(file)
+      this.#frames.delete(id)
       const { trial, layout, deletedAt, event } = change(file)
       const columns = { ...(trial ?? {}), ...(deletedAt === undefined ? {} : { deletedAt }), version: version + 1 }
       await this.#models.trial.update(columns, { where: { id }, transaction })

@@ -1,10 +1,10 @@
 /**
  * A tail probability tabulated once for many arguments: log p at Chebyshev points of
  * [low, high], read off by barycentric interpolation (Berrut & Trefethen, SIAM Review 46,
- * 2004). The log of these tails is analytic, so 48 points leave a relative error near 1e-9.
+ * 2004). The log of these tails is analytic, so 40 points leave a relative error near 1e-9.
  * Outside the interval, or where the tail has underflowed, the exact function is used.
  */
-export function smoothTail(exact: (t: number) => number, low: number, high: number, points = 48): (t: number) => number {
+export function smoothTail(exact: (t: number) => number, low: number, high: number, points = 40): (t: number) => number {
   while (high > low && exact(high) < 1e-13) high *= 0.9
   const nodes = Array.from({ length: points }, (_, j) => (low + high) / 2 + ((high - low) / 2) * Math.cos((Math.PI * j) / (points - 1)))
   const logs = nodes.map((t) => Math.log(exact(t)))

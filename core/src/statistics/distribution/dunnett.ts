@@ -24,7 +24,8 @@ export function dunnettUpper(t: number, lambda: ArrayLike<number>, df: number): 
 export function dunnettQuantile(p: number, lambda: ArrayLike<number>, df: number): number {
   let high = 3
   while (dunnettUpper(high, lambda, df) > p) high *= 1.5
-  return findRoot((t) => dunnettUpper(t, lambda, df) - p, 0.01, high, 1e-10)
+  const target = Math.log(p)
+  return findRoot((t) => Math.log(dunnettUpper(t, lambda, df)) - target, high === 3 ? 0.01 : high / 1.5, high, 1e-10)
 }
 
 type Group = { lambda: number; scale: number; count: number }

@@ -23,7 +23,8 @@ export function studentizedRangeUpper(q: number, means: number, df: number): num
 export function studentizedRangeQuantile(p: number, means: number, df: number): number {
   let high = 4
   while (studentizedRangeUpper(high, means, df) > p) high *= 1.5
-  return findRoot((q) => studentizedRangeUpper(q, means, df) - p, 0.01, high, 1e-10)
+  const target = Math.log(p)
+  return findRoot((q) => Math.log(studentizedRangeUpper(q, means, df)) - target, high === 4 ? 0.01 : high / 1.5, high, 1e-10)
 }
 
 const PIECES = 8
@@ -53,6 +54,7 @@ function rangeUpper(w: number, means: number): number {
   for (let i = 0; i < grid.z.length; i++) {
     const whole = grid.lower[i]!
     const gone = normalLower(grid.z[i]! - w)
+    if (gone === 0) continue
     // Φ^(k−1) − (Φ − δ)^(k−1), written so that it keeps its accuracy when δ is small.
     sum += grid.mass[i]! * whole ** (means - 1) * -Math.expm1((means - 1) * Math.log1p(-Math.min(1, gone / whole)))
   }

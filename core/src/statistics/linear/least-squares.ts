@@ -1,4 +1,4 @@
-import { factorQR, solveR, solveRTranspose, timesQ, transposeTimes, type QR } from '../matrix/qr.ts'
+import { factorQR, inverseR, solveR, solveRTranspose, timesQ, transposeTimes, type QR } from '../matrix/qr.ts'
 import type { DesignMatrix } from './design-matrix.ts'
 
 export interface LinearFit {
@@ -84,16 +84,24 @@ export function linearFunction(fit: LinearFit, l: Float64Array): LinearFunction 
   return { estimate, root: solveRTranspose(qr, leading), estimable }
 }
 
-/** Leverages h_ii: the share each observation has in its own fitted value. */
+/**
+ * Leverages h_ii: the share each observation has in its own fitted value, ‖R⁻ᵀ x_i‖². Rows
+ * of a design matrix are mostly zeros, so only their nonzero entries are visited.
+ */
 export function leverages(fit: LinearFit): Float64Array {
-  const { qr } = fit
+  const { qr, design } = fit
+  const inverse = inverseR(qr)
   const result = new Float64Array(qr.rows)
-  const unit = new Float64Array(qr.rows)
-  for (let k = 0; k < qr.rank; k++) {
-    unit.fill(0)
-    unit[k] = 1
-    const column = timesQ(qr, unit)
-    for (let i = 0; i < qr.rows; i++) result[i]! += column[i]! ** 2
+  const v = new Float64Array(qr.rank)
+  for (let i = 0; i < qr.rows; i++) {
+    v.fill(0)
+    for (let k = 0; k < qr.rank; k++) {
+      const x = design.columns[qr.order[k]!]![i]!
+      if (x === 0) continue
+      const row = inverse[k]!
+      for (let j = k; j < qr.rank; j++) v[j]! += x * row[j]!
+    }
+    for (let j = 0; j < qr.rank; j++) result[i]! += v[j]! ** 2
   }
   return result
 }

@@ -106,3 +106,20 @@ export function solveRTranspose(qr: QR, b: Float64Array): Float64Array {
   }
   return x
 }
+
+/** Rows of R⁻¹ of the leading rank × rank triangle. */
+export function inverseR(qr: QR): Float64Array[] {
+  const rows = Array.from({ length: qr.rank }, () => new Float64Array(qr.rank))
+  for (let j = 0; j < qr.rank; j++) {
+    const column = qr.packed[j]!
+    const pivot = 1 / column[j]!
+    for (let i = 0; i < j; i++) {
+      const row = rows[i]!
+      let sum = 0
+      for (let k = i; k < j; k++) sum += row[k]! * column[k]!
+      row[j] = -sum * pivot
+    }
+    rows[j]![j] = pivot
+  }
+  return rows
+}
