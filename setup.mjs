@@ -134,6 +134,7 @@ function demo(flags) {
   build()
   run(process.execPath, [join(root, 'demo', 'dist', 'load.js'), join(root, 'data', 'demo.sqlite'), ...flags])
   process.env.CANTER_DATABASE = join(root, 'data', 'demo.sqlite')
+  say('begin with the sugar beet: measured, and to be followed from Question to Report')
   serve('data/demo.sqlite')
 }
 

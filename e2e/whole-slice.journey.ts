@@ -111,7 +111,7 @@ test('from a new trial to the printed report and the exported package', async ({
   await expect(sentences).toContainText('120 kg N/ha gave 2.7 t/ha more sugar yield than no nitrogen')
   await expect(sentences).toContainText('trial: randomised, 3 plots each')
   const anova = page.getByTestId('anova')
-  await expect(anova.getByRole('row', { name: /^factor-1/ }).getByRole('cell')).toHaveText([
+  await expect(anova.getByRole('row', { name: /^Nitrogen/ }).getByRole('cell')).toHaveText([
     'factor-1',
     '2',
     '11.46',
@@ -168,7 +168,7 @@ test('from a new trial to the printed report and the exported package', async ({
   expect(contents.records.filter((record) => record.type === 'reading')).toHaveLength(37)
   const cli = fileURLToPath(new URL('../cli/bin/canter.js', import.meta.url))
   expect(execFileSync(process.execPath, [cli, 'analyse', file], { encoding: 'utf8' })).toMatch(
-    /factor-1 +2 +11\.455 +5\.7276 +72\.32 +< 0\.001/,
+    /Nitrogen +2 +11\.455 +5\.7276 +72\.32 +< 0\.001/,
   )
 
   // The package comes back as a copy beside the trial that exists.

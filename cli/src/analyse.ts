@@ -66,7 +66,7 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
         ['source', 'df', 'sum of squares', 'mean square', 'F', 'p'],
         [
           ...analysis.anova.map((row) => [
-            row.term,
+            row.term === factor.key ? factor.name : row.term,
             String(row.df),
             formatNumber(row.ss, 5),
             formatNumber(row.ms, 5),

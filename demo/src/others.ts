@@ -56,7 +56,7 @@ export function leek(): TrialContents {
     ],
     common: [{ what: 'Compost, whole field', amount: '20 t/ha', when: 'February' }],
     supply: {
-      product: 'Triple superphosphate, 20 % P',
+      product: 'Triple superphosphate',
       analysis: { P: 20 },
       applications: 1,
       labelMaximumPerApplication: null,
@@ -172,7 +172,7 @@ export function mulch(): TrialContents {
     supply: null,
     economics: null,
   }
-  const trial: Trial = { ...draft, id: next(), version: 2, createdAt: '2026-02-10T09:00:00.000Z', deletedAt: null }
+  const trial: Trial = { ...draft, id: next(), version: 2, createdAt: '2025-12-10T09:00:00.000Z', deletedAt: null }
   const layout = layOut(trial, 3, next)
   const diary = new Diary(next, CREW.id, '2026-02-20T08:00:00Z')
   diary.planted(layout, '2026-02-20', 'Bare-root whips, 40 cm apart.')

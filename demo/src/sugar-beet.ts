@@ -55,7 +55,7 @@ export const sugarBeetDraft: TrialDraft = {
     { what: 'Herbicide, two passes, whole trial', amount: 'label rate', when: 'May' },
   ],
   supply: {
-    product: 'Ammonium nitrate with lime, 27 % N',
+    product: 'Ammonium nitrate with lime',
     analysis: { N: 27 },
     applications: 2,
     labelMaximumPerApplication: 450,

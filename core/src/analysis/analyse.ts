@@ -23,6 +23,8 @@ export interface AnalysisRequest {
   readonly layout: Pick<Layout, 'structure' | 'units'>
   /** Levels of the factor in their order. */
   readonly levels: readonly Pick<Level, 'key' | 'control'>[]
+  /** How the factor is called in the model; its key when not given. */
+  readonly factorName?: string
   readonly trait: { readonly key: string; readonly name: string; readonly unit: string }
   /** Value by unit id; units without one count as missing. */
   readonly values: ReadonlyMap<string, number>
@@ -52,7 +54,7 @@ export function analyse(request: AnalysisRequest): Analysis {
     else observations.push({ unit, value })
   }
   if (observations.length === 0) throw new LayoutError(`No plot has a value of ${request.trait.name} yet.`)
-  const model = layoutModel(structure, units, observations, request.levels)
+  const model = layoutModel(structure, units, observations, request.levels, request.factorName ?? assignment.factor)
   const response = Float64Array.from(observations, (each) => each.value)
   const fit = fitLinear(designMatrix(model.classes, model.terms, response.length), response)
   const context: Context = { request, model, observations, fit, missing: experimental.length - observations.length - leftOut, leftOut }
@@ -93,6 +95,10 @@ function tested(context: Context): Analysis {
   const base = common(context)
   return {
     ...base,
+    model: {
+      ...base.model,
+      words: `${base.model.words} Treatments are tested against the differences between ${unitsOf(context)} treated alike.`,
+    },
     kind: 'tested',
     anova: sequentialAnova(fit),
     cv: (100 * Math.sqrt(ms)) / Math.abs(base.grandMean),
@@ -176,6 +182,10 @@ function meanRow(
     max: Math.max(...own),
     percentOfControl: (100 * mean) / control,
   }
+}
+
+function unitsOf({ request }: Context): string {
+  return `${request.layout.structure.factors[0]!.appliedTo}s`
 }
 
 function controlOf(request: AnalysisRequest, means: readonly MarginalMean[]): number {

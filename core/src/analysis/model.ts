@@ -14,6 +14,7 @@ export interface LayoutModel {
   readonly treatment: string
   /** Kinds of unit the treatment was dealt out inside, as terms. */
   readonly blocking: readonly UnitKind[]
+  /** How treatments were dealt out, and what is taken out before they are compared. */
   readonly words: string
   readonly symbols: string
 }
@@ -30,6 +31,7 @@ export function layoutModel(
   units: readonly Unit[],
   observations: readonly Observation[],
   levels: readonly { key: string }[],
+  name: string,
 ): LayoutModel {
   const assignment = structure.factors[0]
   if (!assignment || structure.factors.length !== 1)
@@ -57,7 +59,7 @@ export function layoutModel(
     treatment,
     blocking,
     words: words(assignment.how, assignment.appliedTo, assignment.within, blocking),
-    symbols: `y = mean ${[...blocking, treatment].map((name) => `+ ${name}`).join(' ')} + residual`,
+    symbols: `y = mean ${[...blocking, name].map((each) => `+ ${each}`).join(' ')} + residual`,
   }
 }
 
@@ -95,5 +97,5 @@ function words(how: string, appliedTo: UnitKind, within: UnitKind | null, blocki
       ? `Treatments were randomised to ${appliedTo}s${within ? ` within each ${within}` : ''}.`
       : `Treatments were not randomised to ${appliedTo}s (${how}).`
   const taken = blocking.length > 0 ? ` Differences between ${blocking.map((kind) => `${kind}s`).join(' and ')} are taken out first.` : ''
-  return `${dealt}${taken} Treatments are tested against the differences between ${appliedTo}s treated alike.`
+  return `${dealt}${taken}`
 }

@@ -30,6 +30,7 @@ export function analyseTrait(
   const request = {
     layout,
     levels: trial.factors[0]!.levels,
+    factorName: trial.factors[0]!.name.toLowerCase(),
     trait: { key: trait.key, name: trait.name, unit: trait.unit },
     values,
     significance: trial.significance,

@@ -66,9 +66,11 @@ function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
                 <strong>{row.level.code}</strong> {row.level.name}
               </td>
               <td className="number">
-                <strong>{row.perPlot.value === 0 ? 'nothing' : formatQuantity(row.perPlot.value, 'g', units, { digits: 4 })}</strong>
+                <strong>
+                  {row.perPlot.value === 0 ? 'nothing' : formatQuantity(row.perPlot.value, 'g', units, { digits: 4, plain: true })}
+                </strong>
               </td>
-              <td className="number">{formatQuantity(row.perSite.value, 'kg', units, { digits: 4 })}</td>
+              <td className="number">{formatQuantity(row.perSite.value, 'kg', units, { digits: 4, plain: true })}</td>
               <td>{row.plots.join(', ') || `${trial.replicates} plots, not laid out yet`}</td>
               <td className={classes.blank} />
             </tr>
@@ -76,7 +78,8 @@ function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
         </tbody>
       </table>
       <p>
-        All levels: <strong>{formatQuantity(outcome.amounts.siteTotal.value, 'kg', units, { digits: 4 })}</strong> at each application.
+        All levels: <strong>{formatQuantity(outcome.amounts.siteTotal.value, 'kg', units, { digits: 4, plain: true })}</strong> at each
+        application.
       </p>
       <h2>Working</h2>
       {rows

@@ -138,7 +138,7 @@ function Report({ open }: { open: OpenTrial }) {
         <>
           <h2>{response.name}</h2>
           <MeansTable analysis={analysis} trial={trial} method={analysis.control ? 'dunnett' : 'tukey'} system={units} />
-          {analysis.kind === 'tested' && <AnovaTable analysis={analysis} system={units} />}
+          {analysis.kind === 'tested' && <AnovaTable analysis={analysis} trial={trial} system={units} />}
           {analysis.cautions.map((text) => (
             <p key={text} className="caution small">
               {text}

@@ -26,9 +26,9 @@ export function WeekPage() {
     if (search.has('find')) finder.current?.focus()
   }, [search])
   const wanted = find.trim().toLowerCase()
-  const shown = (trials ?? []).filter((trial) =>
-    `${trial.title} ${trial.crop} ${trial.site} ${trial.season}`.toLowerCase().includes(wanted),
-  )
+  // What waits for a decision first, then what is furthest in its season.
+  const ordered = [...(trials ?? [])].sort((a, b) => STAGES.indexOf(b.progress.stage) - STAGES.indexOf(a.progress.stage))
+  const shown = ordered.filter((trial) => `${trial.title} ${trial.crop} ${trial.site} ${trial.season}`.toLowerCase().includes(wanted))
   return (
     <>
       <Head />

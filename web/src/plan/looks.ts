@@ -1,6 +1,6 @@
 import { nutrientAmounts } from '@canter/core/amounts'
 import type { Analysis } from '@canter/core/analysis'
-import { formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
+import { formatFixed, formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Unit } from '@canter/core/trial'
 import type { OpenTrial } from '../pages/trial-context.ts'
 import { inkOn, residualScale, treatmentColours, valueScale } from './colours.ts'
@@ -113,18 +113,22 @@ export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, a
   if (colouring === 'residual' && trait && analysis) {
     const most = Math.max(...analysis.residuals.map((row) => Math.abs(row.residual)), 1e-12)
     const scale = residualScale(most)
+    // One count of decimals for all, two figures of the largest.
+    const widest = shown(most, trait.unit, system).value
+    const decimals = Math.max(0, 1 - Math.floor(Math.log10(widest)))
+    const fixed = (value: number): string => formatFixed(shown(value, trait.unit, system).value, decimals)
     return {
       ramp: {
-        name: `${trait.name}: above or below what block and treatment explain`,
-        low: `−${number(most)}`,
-        high: `+${number(most)}`,
+        name: `${trait.name} left over after block and treatment`,
+        low: `−${fixed(most)}`,
+        high: `+${fixed(most)}`,
         stops: '#b5541c, #fffefb, #2b5d8c',
       },
       of: (unit) => {
         const row = residuals.get(unit.id)
         if (!row) return plain(unit, '#fffefb', [levelOf(unit)?.code ?? ''])
         const sign = row.residual > 0 ? '+' : ''
-        return plain(unit, scale(row.residual), [levelOf(unit)?.code ?? '', sign + number(row.residual)], {
+        return plain(unit, scale(row.residual), [levelOf(unit)?.code ?? '', sign + fixed(row.residual)], {
           ringed: Math.abs(row.studentised) > ODD,
         })
       },

@@ -90,7 +90,7 @@ export function ResultsStep() {
         </div>
       )}
       <MeansTable analysis={analysis} trial={trial} method={method} system={units} />
-      {analysis.kind === 'tested' && <AnovaTable analysis={analysis} system={units} />}
+      {analysis.kind === 'tested' && <AnovaTable analysis={analysis} trial={trial} system={units} />}
       {analysis.cautions.map((text) => (
         <p key={text} className="caution small">
           {text}
@@ -170,7 +170,7 @@ export function MeansTable({
           const comparison = against.get(row.level)
           return (
             <tr key={row.level}>
-              <td>
+              <td style={{ whiteSpace: 'nowrap' }}>
                 <span className="swatch" style={{ background: colours.get(row.level)?.fill }} />
                 {level?.code}
                 {level?.control ? <span className="quiet"> control</span> : null}
@@ -215,7 +215,8 @@ function spreadText(spread: Analysis['sed'], out: (value: number) => string): st
   return even ? out(spread.mean) : `${out(spread.mean)} (${out(spread.min)} to ${out(spread.max)})`
 }
 
-export function AnovaTable({ analysis, system }: { analysis: Analysis; system: UnitSystem }) {
+export function AnovaTable({ analysis, trial, system }: { analysis: Analysis; trial: Trial; system: UnitSystem }) {
+  const factor = trial.factors[0]!
   const square = shown(1, analysis.trait.unit, system).value ** 2
   return (
     <table className="ruled" data-testid="anova">
@@ -232,7 +233,7 @@ export function AnovaTable({ analysis, system }: { analysis: Analysis; system: U
       <tbody>
         {analysis.anova.map((row) => (
           <tr key={row.term}>
-            <td>{row.term}</td>
+            <td>{row.term === factor.key ? factor.name : row.term}</td>
             <td className="number">{row.df}</td>
             <td className="number">{formatNumber(row.ss * square, 4)}</td>
             <td className="number">{formatNumber(row.ms * square, 4)}</td>

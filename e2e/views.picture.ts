@@ -1,0 +1,22 @@
+import { fileURLToPath } from 'node:url'
+import { expect, test } from './serve.ts'
+
+const BEET = '/trials/019d0a79-1280-7a47-ba7d-4216a351a6d3'
+const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
+
+test('the main views', async ({ page, demo }) => {
+  const take = async (name: string, path: string) => {
+    await page.goto(demo.url + path)
+    await expect(page.getByText(/Working it out|^Opening/)).toHaveCount(0)
+    await page.waitForTimeout(1200)
+    await page.screenshot({ path: `${folder}${name}.png` })
+  }
+  await take('week', '/')
+  await take('new-trial', '/trials/new')
+  for (const step of ['question', 'ground', 'amounts', 'walk', 'numbers', 'results', 'decision']) await take(step, `${BEET}/${step}`)
+  await page.setViewportSize({ width: 900, height: 1270 })
+  await take('report', `${BEET}/report`)
+  await take('mixing-sheet', `${BEET}/sheet`)
+  await page.setViewportSize({ width: 390, height: 800 })
+  await take('walk-phone', `${BEET}/walk`)
+})
