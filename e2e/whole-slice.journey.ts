@@ -112,7 +112,7 @@ test('from a new trial to the printed report and the exported package', async ({
   await expect(sentences).toContainText('trial: randomised, 3 plots each')
   const anova = page.getByTestId('anova')
   await expect(anova.getByRole('row', { name: /^Nitrogen/ }).getByRole('cell')).toHaveText([
-    'factor-1',
+    'Nitrogen',
     '2',
     '11.46',
     '5.728',

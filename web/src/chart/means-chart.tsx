@@ -1,4 +1,5 @@
 import type { Analysis } from '@canter/core/analysis'
+import type { ComparisonMethod } from '@canter/core/statistics'
 import { formatNumber, formatPlain, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Factor } from '@canter/core/trial'
 import { useComputedColorScheme } from '@mantine/core'
@@ -17,6 +18,8 @@ interface MeansChartProps {
   readonly analysis: Analysis
   readonly factor: Factor
   readonly system: UnitSystem
+  /** Whose letters (or, against the control, stars) stand above the means. */
+  readonly method: ComparisonMethod
   readonly height?: number
   /** Drawn in ink on white whatever the scheme, and without its tools. */
   readonly printed?: boolean
@@ -26,6 +29,12 @@ interface MeansChartProps {
 /** The controller reads its point options without the `point` prefix its types still name. */
 type Series = ChartDataset<'scatterWithErrorBars', Point[]>
 
+export const MARKS: Record<ComparisonMethod, string> = {
+  dunnett: 'Star: told apart from the control (Dunnett).',
+  tukey: 'Means that share a letter are not told apart (Tukey).',
+  lsd: 'Means that share a letter are not told apart (LSD).',
+}
+
 interface Point {
   x: number
   y: number
@@ -34,12 +43,12 @@ interface Point {
 }
 
 /** Treatment means with their intervals, over the raw plots as open rings; the control as a reference line. */
-export function MeansChart({ analysis, factor, system, height = 270, printed = false, label }: MeansChartProps) {
+export function MeansChart({ analysis, factor, system, method, height = 270, printed = false, label }: MeansChartProps) {
   const dark = useComputedColorScheme('light') === 'dark' && !printed
   const [asTable, setAsTable] = useState(false)
   const chart = useRef<Chart<'scatterWithErrorBars', Point[]>>(null)
   const unit = shownUnit(analysis.trait.unit, system)
-  const drawn = useMemo(() => series(analysis, factor, system), [analysis, factor, system])
+  const drawn = useMemo(() => series(analysis, factor, system, method), [analysis, factor, system, method])
   const colours = useMemo(() => treatmentColours(factor), [factor])
   const ink = dark ? '#ece9df' : '#1d201d'
   const soft = dark ? '#b5b1a4' : '#56544c'
@@ -149,7 +158,7 @@ export function MeansChart({ analysis, factor, system, height = 270, printed = f
             Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}. Rings:
             single plots.
             {drawn.control !== null ? ' Dashed: the control.' : ''}
-            {drawn.letters.some(Boolean) ? ' Means that share a letter are not told apart.' : ''}
+            {drawn.letters.some(Boolean) ? ` ${MARKS[method]}` : ''}
           </span>
           <span style={{ flex: 1 }} />
           <button type="button" className="link-button" onClick={() => setAsTable(!asTable)}>
@@ -171,7 +180,7 @@ export function MeansChart({ analysis, factor, system, height = 270, printed = f
   )
 }
 
-function series(analysis: Analysis, factor: Factor, system: UnitSystem) {
+function series(analysis: Analysis, factor: Factor, system: UnitSystem, method: ComparisonMethod) {
   const rates = factor.unit !== ''
   const levels = factor.levels.filter((level) => analysis.means.some((row) => row.level === level.key))
   const at = new Map(levels.map((level, i) => [level.key, rates ? shown(level.amount ?? 0, factor.unit, system).value : i]))
@@ -184,6 +193,10 @@ function series(analysis: Analysis, factor: Factor, system: UnitSystem) {
   })
   const raw = analysis.residuals.map((row): Point => ({ x: at.get(row.level)!, y: out(row.value) }))
   const control = analysis.means.find((row) => row.level === analysis.control)
+  const marks =
+    method === 'dunnett'
+      ? Object.fromEntries(analysis.comparisons.dunnett.filter((row) => row.p < analysis.significance).map((row) => [row.a, '*']))
+      : analysis.letters[method]
   const code = (key: string): string => factor.levels.find((level) => level.key === key)?.code ?? key
   return {
     means,
@@ -193,7 +206,7 @@ function series(analysis: Analysis, factor: Factor, system: UnitSystem) {
     names: new Map(levels.map((level) => [at.get(level.key)!, rates ? formatPlain(at.get(level.key)!, 4) : level.code])),
     axis: rates ? `${factor.name}, ${shownUnit(factor.unit, system)}${factor.nutrient ? ` of ${factor.nutrient}` : ''}` : factor.name,
     control: control ? out(control.mean) : null,
-    letters: analysis.means.map((row) => analysis.letters.tukey[row.level] ?? ''),
+    letters: analysis.means.map((row) => marks[row.level] ?? ''),
     tops: analysis.means.map((row) => out(row.max)),
     tip: (set: number, index: number): string =>
       set === 0

@@ -7,7 +7,7 @@ import { useParams } from 'react-router'
 import { Sentences } from '../analysis/sentences.tsx'
 import { useAnalysis, useDecision } from '../analysis/use-analysis.ts'
 import { usePerson } from '../api/queries.ts'
-import { MeansChart } from '../chart/means-chart.tsx'
+import { MARKS, MeansChart } from '../chart/means-chart.tsx'
 import { looks } from '../plan/looks.ts'
 import { Plan } from '../plan/plan.tsx'
 import { ReturnTable } from '../steps/decision.tsx'
@@ -46,6 +46,7 @@ function Report({ open }: { open: OpenTrial }) {
       row.notes.filter((note) => note.kind === 'flag').map((note) => ({ code: row.unit.code, text: `${note.flag}: ${note.text}` })),
     ) ?? []
   const changed = layout?.units.filter((unit) => unit.change !== 'none') ?? []
+  const method = analysis?.control ? 'dunnett' : 'tukey'
   const { question } = trial
   return (
     <article data-testid="report" data-ready={analysis !== null}>
@@ -67,11 +68,11 @@ function Report({ open }: { open: OpenTrial }) {
             {text}
           </p>
         ))}
-      {analysis && <MeansChart analysis={analysis} factor={factor} system={units} height={230} printed />}
+      {analysis && <MeansChart analysis={analysis} factor={factor} system={units} method={method} height={230} printed />}
       {analysis && (
         <p className="small quiet">
           Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}; rings:
-          single plots; dashed: the control; letters: Tukey, means that share one are not told apart.
+          single plots; dashed: the control. {MARKS[method]}
         </p>
       )}
       <h2>The question</h2>
@@ -137,7 +138,7 @@ function Report({ open }: { open: OpenTrial }) {
       {analysis && (
         <>
           <h2>{response.name}</h2>
-          <MeansTable analysis={analysis} trial={trial} method={analysis.control ? 'dunnett' : 'tukey'} system={units} />
+          <MeansTable analysis={analysis} trial={trial} method={method} system={units} />
           {analysis.kind === 'tested' && <AnovaTable analysis={analysis} trial={trial} system={units} />}
           {analysis.cautions.map((text) => (
             <p key={text} className="caution small">

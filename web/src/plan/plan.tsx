@@ -3,7 +3,7 @@ import { select } from 'd3-selection'
 import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomBehavior } from 'd3-zoom'
 import { IconFocusCentered, IconMinus, IconPlus } from '@tabler/icons-react'
 import { ActionIcon } from '@mantine/core'
-import { memo, useCallback, useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react'
+import { memo, useCallback, useEffect, useId, useMemo, useRef, type KeyboardEvent } from 'react'
 import classes from './plan.module.css'
 
 /** How one plot is drawn: its colour, up to two lines under its number, and marks that do not rest on colour. */
@@ -39,13 +39,38 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
   const svg = useRef<SVGSVGElement>(null)
   const ground = useRef<SVGGElement>(null)
   const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown>>(null)
-  const [near, setNear] = useState(false)
+  const transform = useRef(zoomIdentity)
+  const settling = useRef<ReturnType<typeof setTimeout>>(undefined)
   const ids = useId()
   const plots = useMemo(() => units.filter((unit) => unit.place !== null && unit.walk !== null), [units])
   const drawn = plots.map((plot) => ({ plot, look: look(plot) }))
   const size = textSize(drawn)
   const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
 
+  // Text too small to read, or out of sight, is not drawn: thousands of labels would only slow the moving.
+  const showText = useCallback(() => {
+    const node = svg.current
+    if (!node || node.clientWidth === 0) return
+    const perMetre = Math.min(node.clientWidth / (extent.width + 2 * margin), node.clientHeight / (extent.length + 2 * margin))
+    const { x, y, k } = transform.current
+    node.toggleAttribute('data-far', size * perMetre * k < READABLE)
+    node.removeAttribute('data-moving')
+    if (plots.length <= MANY) return
+    const half = [node.clientWidth / perMetre / 2 / k, node.clientHeight / perMetre / 2 / k] as const
+    const centre = [(extent.width / 2 - x) / k, (extent.length / 2 - y) / k] as const
+    ground.current?.querySelectorAll('[data-unit]').forEach((element, i) => {
+      const place = plots[i]?.place
+      if (!place) return
+      const dx = Math.abs(place.x + place.width / 2 - centre[0])
+      const dy = Math.abs(extent.length - place.y - place.length / 2 - centre[1])
+      element.toggleAttribute('data-seen', dx < half[0] + place.width && dy < half[1] + place.length)
+    })
+  }, [extent, margin, plots, size])
+  const drawText = useRef(showText)
+  useEffect(() => {
+    drawText.current = showText
+    showText()
+  })
   useEffect(() => {
     const node = svg.current
     if (!node) return
@@ -54,7 +79,10 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
       .on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => {
         // The transform goes straight to the drawing: no plot is rendered again while it moves.
         ground.current?.setAttribute('transform', event.transform.toString())
-        setNear(event.transform.k > 2.5)
+        transform.current = event.transform
+        node.setAttribute('data-moving', '')
+        clearTimeout(settling.current)
+        settling.current = setTimeout(() => drawText.current(), 120)
       })
     behaviour.current = moving
     select(node).call(moving).on('dblclick.zoom', null)
@@ -92,7 +120,7 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
       <svg
         ref={svg}
         className={classes.plan}
-        data-near={near}
+        data-many={plots.length > MANY}
         viewBox={`${-margin} ${-margin} ${extent.width + 2 * margin} ${extent.length + 2 * margin}`}
         preserveAspectRatio="xMidYMid meet"
         role="listbox"
@@ -141,6 +169,11 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
     </div>
   )
 }
+
+/** Above this count outlines are dropped and edges drawn fast. */
+const MANY = 600
+/** Smallest text worth drawing, in pixels. */
+const READABLE = 5
 
 interface PlotProps {
   readonly unit: Unit

@@ -72,7 +72,7 @@ export function ResultsStep() {
         />
       </div>
       <OtherWay both={answer.both} trial={trial} system={units} better={trait.better} />
-      <MeansChart analysis={analysis} factor={factor} system={units} height={230} />
+      <MeansChart analysis={analysis} factor={factor} system={units} method={method} height={230} />
       {analysis.kind === 'tested' && (
         <div className={classes.method}>
           <SegmentedControl
