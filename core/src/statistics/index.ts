@@ -1,8 +1,35 @@
 export { normalDensity, normalLower, normalQuantile, normalUpper } from './distribution/normal.ts'
-export { tTwoSided, tUpper, tUpperQuantile } from './distribution/t.ts'
-export { fUpper, fUpperQuantile } from './distribution/f.ts'
-export { studentizedRangeQuantile, studentizedRangeUpper } from './distribution/studentized-range.ts'
-export { dunnettQuantile, dunnettUpper } from './distribution/dunnett.ts'
+export { tLower, tTwoSided, tUpper, tUpperQuantile } from './distribution/t.ts'
+export { fLower, fQuantile, fUpper, fUpperQuantile } from './distribution/f.ts'
+export { chiSquaredLower, chiSquaredQuantile, chiSquaredUpper, gammaLower, gammaQuantile, gammaUpper } from './distribution/chi-squared.ts'
+export { betaLower, betaQuantile, betaUpper } from './distribution/beta.ts'
+export {
+  binomialLower,
+  binomialMass,
+  binomialQuantile,
+  binomialUpper,
+  negativeBinomialLower,
+  negativeBinomialMass,
+  negativeBinomialQuantile,
+  negativeBinomialUpper,
+  poissonLower,
+  poissonMass,
+  poissonQuantile,
+  poissonUpper,
+} from './distribution/count.ts'
+export {
+  noncentralChiSquaredLower,
+  noncentralChiSquaredQuantile,
+  noncentralChiSquaredUpper,
+  noncentralFLower,
+  noncentralFQuantile,
+  noncentralFUpper,
+  noncentralTLower,
+  noncentralTQuantile,
+  noncentralTUpper,
+} from './distribution/noncentral.ts'
+export { studentizedRangeLower, studentizedRangeQuantile, studentizedRangeUpper } from './distribution/studentized-range.ts'
+export { dunnettQuantile, dunnettQuantileOneSided, dunnettUpper, dunnettUpperOneSided } from './distribution/dunnett.ts'
 export { designMatrix, type Classification, type DesignMatrix, type Term } from './linear/design-matrix.ts'
 export { fitLinear, leverages, linearFunction, type LinearFit, type LinearFunction } from './linear/least-squares.ts'
 export { marginalAnova, partialAnova, sequentialAnova, termName, type AnovaRow } from './linear/anova.ts'

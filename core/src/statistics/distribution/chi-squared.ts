@@ -13,7 +13,12 @@ export function chiSquaredLower(x: number, df: number): number {
 
 /** x with P(X ≤ x) = p. */
 export function chiSquaredQuantile(p: number, df: number): number {
-  return quantileByTail(p, (x) => chiSquaredLower(x, df), (x) => chiSquaredUpper(x, df), df)
+  return quantileByTail(
+    p,
+    (x) => chiSquaredLower(x, df),
+    (x) => chiSquaredUpper(x, df),
+    df,
+  )
 }
 
 /** P(X ≤ x) of a gamma variable with shape and scale. */

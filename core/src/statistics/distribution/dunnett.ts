@@ -22,10 +22,31 @@ export function dunnettUpper(t: number, lambda: ArrayLike<number>, df: number): 
 
 /** t with P(max |T_i| > t) = p. */
 export function dunnettQuantile(p: number, lambda: ArrayLike<number>, df: number): number {
+  return upperQuantile(p, (t) => dunnettUpper(t, lambda, df))
+}
+
+/** P(max T_i > t), for a question asked in one direction only. */
+export function dunnettUpperOneSided(t: number, lambda: ArrayLike<number>, df: number): number {
+  const { points, weights } = scaleMixture(df)
+  const groups = groupEqual(lambda)
+  let outside = 0
+  for (let i = 0; i < points.length; i++) {
+    const weight = weights[i]!
+    if (weight > 1e-16) outside += weight * outsideGiven(t * points[i]!, groups, true)
+  }
+  return Math.min(1, Math.max(0, outside))
+}
+
+/** t with P(max T_i > t) = p. */
+export function dunnettQuantileOneSided(p: number, lambda: ArrayLike<number>, df: number): number {
+  return upperQuantile(p, (t) => dunnettUpperOneSided(t, lambda, df))
+}
+
+function upperQuantile(p: number, upper: (t: number) => number): number {
   let high = 3
-  while (dunnettUpper(high, lambda, df) > p) high *= 1.5
+  while (upper(high) > p) high *= 1.5
   const target = Math.log(p)
-  return findRoot((t) => Math.log(dunnettUpper(t, lambda, df)) - target, high === 3 ? 0.01 : high / 1.5, high, 1e-10)
+  return findRoot((t) => Math.log(upper(t)) - target, high === 3 ? 0.01 : high / 1.5, high, 1e-10)
 }
 
 type Group = { lambda: number; scale: number; count: number }
@@ -41,7 +62,7 @@ function groupEqual(lambda: ArrayLike<number>): Group[] {
   return groups
 }
 
-function outsideGiven(limit: number, groups: readonly Group[]): number {
+function outsideGiven(limit: number, groups: readonly Group[], oneSided = false): number {
   const { nodes, weights } = gaussLegendre(16)
   const pieces = 10
   const reach = 8.5
@@ -53,7 +74,8 @@ function outsideGiven(limit: number, groups: readonly Group[]): number {
       let logInside = 0
       for (const group of groups) {
         const shift = group.lambda * z
-        const miss = normalUpper((limit + shift) * group.scale) + normalLower((shift - limit) * group.scale)
+        const above = normalLower((shift - limit) * group.scale)
+        const miss = oneSided ? above : above + normalUpper((limit + shift) * group.scale)
         logInside += group.count * Math.log1p(-Math.min(1, miss))
       }
       sum += weights[i]! * normalDensity(z) * -Math.expm1(logInside)

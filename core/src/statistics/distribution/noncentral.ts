@@ -32,7 +32,12 @@ export function noncentralChiSquaredUpper(x: number, df: number, ncp: number): n
 }
 
 export function noncentralChiSquaredQuantile(p: number, df: number, ncp: number): number {
-  return quantileByTail(p, (x) => noncentralChiSquaredLower(x, df, ncp), (x) => noncentralChiSquaredUpper(x, df, ncp), df + ncp)
+  return quantileByTail(
+    p,
+    (x) => noncentralChiSquaredLower(x, df, ncp),
+    (x) => noncentralChiSquaredUpper(x, df, ncp),
+    df + ncp,
+  )
 }
 
 /** P(F ≤ f) as a Poisson mixture of beta probabilities (Johnson, Kotz & Balakrishnan, vol. 2, ch. 30). */
@@ -49,7 +54,12 @@ export function noncentralFUpper(f: number, df1: number, df2: number, ncp: numbe
 }
 
 export function noncentralFQuantile(p: number, df1: number, df2: number, ncp: number): number {
-  return quantileByTail(p, (f) => noncentralFLower(f, df1, df2, ncp), (f) => noncentralFUpper(f, df1, df2, ncp), 1 + ncp / df1)
+  return quantileByTail(
+    p,
+    (f) => noncentralFLower(f, df1, df2, ncp),
+    (f) => noncentralFUpper(f, df1, df2, ncp),
+    1 + ncp / df1,
+  )
 }
 
 /** P(T ≤ t) of the noncentral t: the average over the scale of Φ(t s − δ). */

@@ -19,6 +19,18 @@ export function studentizedRangeUpper(q: number, means: number, df: number): num
   return Math.min(1, Math.max(0, sum))
 }
 
+/** P(Q ≤ q): the average over s of W(q s) = k ∫ φ(z) [Φ(z) − Φ(z−w)]^(k−1) dz, accurate in the lower tail. */
+export function studentizedRangeLower(q: number, means: number, df: number): number {
+  if (!(q > 0)) return 0
+  const { points, weights } = scaleMixture(df)
+  let sum = 0
+  for (let i = 0; i < points.length; i++) {
+    const weight = weights[i]!
+    if (weight > 1e-18) sum += weight * rangeLower(q * points[i]!, means)
+  }
+  return Math.min(1, Math.max(0, sum))
+}
+
 /** q with P(Q > q) = p. */
 export function studentizedRangeQuantile(p: number, means: number, df: number): number {
   let high = 4
@@ -58,5 +70,11 @@ function rangeUpper(w: number, means: number): number {
     // Φ^(k−1) − (Φ − δ)^(k−1), written so that it keeps its accuracy when δ is small.
     sum += grid.mass[i]! * whole ** (means - 1) * -Math.expm1((means - 1) * Math.log1p(-Math.min(1, gone / whole)))
   }
+  return means * sum
+}
+
+function rangeLower(w: number, means: number): number {
+  let sum = 0
+  for (let i = 0; i < grid.z.length; i++) sum += grid.mass[i]! * (grid.lower[i]! - normalLower(grid.z[i]! - w)) ** (means - 1)
   return means * sum
 }

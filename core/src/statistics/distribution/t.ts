@@ -11,6 +11,11 @@ export function tUpper(t: number, df: number): number {
   return square < df ? 0.5 * betainc(square / (df + square), 0.5, df / 2, true, true) : 0.5 * betainc(df / (df + square), df / 2, 0.5)
 }
 
+/** P(T ≤ t), exact in both tails. */
+export function tLower(t: number, df: number): number {
+  return tUpper(-t, df)
+}
+
 /** P(|T| > |t|). */
 export function tTwoSided(t: number, df: number): number {
   return Math.min(1, 2 * tUpper(Math.abs(t), df))
