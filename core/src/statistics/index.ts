@@ -34,5 +34,6 @@ export { designMatrix, type Classification, type DesignMatrix, type Term } from 
 export { fitLinear, leverages, linearFunction, type LinearFit, type LinearFunction } from './linear/least-squares.ts'
 export { marginalAnova, partialAnova, sequentialAnova, termName, type AnovaRow } from './linear/anova.ts'
 export { differenceFactor, marginalMeans, varianceFactor, type MarginalMean } from './linear/marginal-means.ts'
-export { againstControl, pairwise, type Comparison, type ComparisonMethod } from './comparison/pairwise.ts'
+export { adjustP, type Adjustment } from './comparison/adjust.ts'
+export { againstControl, pairwise, type Comparison, type ComparisonMethod, type PairMethod } from './comparison/pairwise.ts'
 export { compactLetters } from './comparison/letters.ts'
