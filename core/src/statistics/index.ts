@@ -30,10 +30,20 @@ export {
 } from './distribution/noncentral.ts'
 export { studentizedRangeLower, studentizedRangeQuantile, studentizedRangeUpper } from './distribution/studentized-range.ts'
 export { dunnettQuantile, dunnettQuantileOneSided, dunnettUpper, dunnettUpperOneSided } from './distribution/dunnett.ts'
-export { designMatrix, type Classification, type DesignMatrix, type Term } from './linear/design-matrix.ts'
+export { crossed, designMatrix, type Classification, type Covariate, type DesignMatrix, type Term } from './linear/design-matrix.ts'
+export { contrast, orthogonalPolynomials, type Contrast } from './linear/contrast.ts'
+export {
+  restrictedMinus2LogLikelihood,
+  strataAnova,
+  stratumDifference,
+  stratumParts,
+  varianceComponents,
+  type StrataAnova,
+} from './linear/strata.ts'
 export { fitLinear, leverages, linearFunction, type LinearFit, type LinearFunction } from './linear/least-squares.ts'
 export { marginalAnova, partialAnova, sequentialAnova, termName, type AnovaRow } from './linear/anova.ts'
-export { differenceFactor, marginalMeans, varianceFactor, type MarginalMean } from './linear/marginal-means.ts'
+export { coefficientWeights, differenceFactor, marginalMeans, varianceFactor, type MarginalMean } from './linear/marginal-means.ts'
 export { adjustP, type Adjustment } from './comparison/adjust.ts'
 export { againstControl, pairwise, type Comparison, type ComparisonMethod, type PairMethod } from './comparison/pairwise.ts'
 export { compactLetters } from './comparison/letters.ts'
+export { bartlettTest, leveneTest, type VarianceTest } from './check/variances.ts'

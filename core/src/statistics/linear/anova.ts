@@ -1,5 +1,5 @@
 import { fUpper } from '../distribution/f.ts'
-import { designMatrix, type Classification, type DesignMatrix, type Term } from './design-matrix.ts'
+import { designMatrix, type DesignMatrix, type Term } from './design-matrix.ts'
 import { fitLinear, type LinearFit } from './least-squares.ts'
 
 export interface AnovaRow {
@@ -35,12 +35,12 @@ export function sequentialAnova(fit: LinearFit): AnovaRow[] {
 /** Tests of each term after all others that do not contain it (Type II). */
 export function marginalAnova(fit: LinearFit, response: Float64Array): AnovaRow[] {
   const { design } = fit
-  const classes = [...design.classes.values()]
+  const variables = [...design.variables.values()]
   const terms = design.terms.slice(1)
   return terms.map((term) => {
     const others = terms.filter((other) => other !== term && !term.every((name) => other.includes(name)))
-    const without = fitLinear(designMatrix(classes, others, design.rows), response)
-    const with_ = fitLinear(designMatrix(classes, [...others, term], design.rows), response)
+    const without = fitLinear(designMatrix(variables, others, design.rows), response)
+    const with_ = fitLinear(designMatrix(variables, [...others, term], design.rows), response)
     return row(term, with_.qr.rank - without.qr.rank, without.residualSs - with_.residualSs, fit)
   })
 }
@@ -48,7 +48,7 @@ export function marginalAnova(fit: LinearFit, response: Float64Array): AnovaRow[
 /** Tests of each term after all others, in sum-to-zero coding (Type III). */
 export function partialAnova(fit: LinearFit, response: Float64Array): AnovaRow[] {
   const { design } = fit
-  const coded = designMatrix([...design.classes.values()], design.terms.slice(1), design.rows, 'sum')
+  const coded = designMatrix([...design.variables.values()], design.terms.slice(1), design.rows, 'sum')
   const full = fitLinear(coded, response)
   return design.terms.slice(1).map((term, i) => {
     const without = fitLinear(dropTerm(coded, i + 1), response)
@@ -67,5 +67,3 @@ function row(term: Term, df: number, ss: number, fit: LinearFit): AnovaRow {
   const f = testable ? ms / fit.residualMs : NaN
   return { term: termName(term), df, ss, ms, f, p: testable ? fUpper(f, df, fit.residualDf) : NaN }
 }
-
-export type { Classification }

@@ -5,6 +5,14 @@ export interface Classification {
   readonly codes: Int32Array
 }
 
+/** A measured variable that enters as it is. */
+export interface Covariate {
+  readonly name: string
+  readonly values: Float64Array
+}
+
+export type Variable = Classification | Covariate
+
 /** A term is the set of variables it crosses; no variables is the intercept. */
 export type Term = readonly string[]
 
@@ -17,10 +25,14 @@ export interface DesignMatrix {
   readonly termOf: Int32Array
   readonly terms: readonly Term[]
   readonly coding: Coding
-  readonly classes: ReadonlyMap<string, Classification>
+  readonly variables: ReadonlyMap<string, Variable>
 }
 
-/** Value of contrast column `c` (0 … levels − 2) at a level, for one variable. */
+export function isClassification(variable: Variable): variable is Classification {
+  return 'codes' in variable
+}
+
+/** Value of contrast column `c` (0 … levels − 2) at a level, for one classification. */
 export function codedValue(coding: Coding, levels: number, c: number, level: number): number {
   if (coding === 'reference') return level === c + 1 ? 1 : 0
   return level === c ? 1 : level === levels - 1 ? -1 : 0
@@ -31,38 +43,74 @@ export function codedValue(coding: Coding, levels: number, c: number, level: num
  * level of each classification as the reference; sum coding is what Type III tests need.
  */
 export function designMatrix(
-  classes: readonly Classification[],
+  variables: readonly Variable[],
   terms: readonly Term[],
   rows: number,
   coding: Coding = 'reference',
 ): DesignMatrix {
-  const byName = new Map(classes.map((each) => [each.name, each]))
+  const byName = new Map(variables.map((each) => [each.name, each]))
   const columns: Float64Array[] = []
   const termOf: number[] = []
   const all: Term[] = [[], ...terms]
   all.forEach((term, index) => {
-    const variables = term.map((name) => {
-      const found = byName.get(name)
-      if (!found) throw new RangeError(`No variable named ${name}`)
-      return found
-    })
-    for (const choice of contrasts(variables)) {
+    const crossed = variablesOf(byName, term)
+    for (const choice of contrasts(crossed)) {
       const column = new Float64Array(rows).fill(1)
-      variables.forEach((variable, v) => {
+      crossed.forEach((variable, v) => {
+        if (!isClassification(variable)) {
+          for (let i = 0; i < rows; i++) column[i]! *= variable.values[i]!
+          return
+        }
         for (let i = 0; i < rows; i++) column[i]! *= codedValue(coding, variable.levels.length, choice[v]!, variable.codes[i]!)
       })
       columns.push(column)
       termOf.push(index)
     }
   })
-  return { rows, columns, termOf: Int32Array.from(termOf), terms: all, coding, classes: byName }
+  return { rows, columns, termOf: Int32Array.from(termOf), terms: all, coding, variables: byName }
 }
 
-/** All choices of one contrast column per variable, the first variable running fastest. */
-export function contrasts(variables: readonly Classification[]): number[][] {
+export function variablesOf(variables: ReadonlyMap<string, Variable>, term: Term): Variable[] {
+  return term.map((name) => {
+    const found = variables.get(name)
+    if (!found) throw new RangeError(`No variable named ${name}`)
+    return found
+  })
+}
+
+/** All choices of one column per variable, the first variable running fastest; a covariate has one. */
+export function contrasts(variables: readonly Variable[]): number[][] {
   return variables.reduce<number[][]>(
-    (choices, variable) =>
-      Array.from({ length: variable.levels.length - 1 }, (_, c) => c).flatMap((c) => choices.map((choice) => [...choice, c])),
+    (choices, variable) => {
+      const width = isClassification(variable) ? variable.levels.length - 1 : 1
+      return Array.from({ length: width }, (_, c) => c).flatMap((c) => choices.map((choice) => [...choice, c]))
+    },
     [[]],
   )
+}
+
+/** The classification whose levels are the combinations of others that occur, in order of their levels. */
+export function crossed(name: string, parts: readonly Classification[]): Classification {
+  const rows = parts[0]?.codes.length ?? 0
+  const keys = new Map<number, number>()
+  const raw = new Float64Array(rows)
+  for (let i = 0; i < rows; i++) {
+    let key = 0
+    for (const part of parts) key = key * part.levels.length + part.codes[i]!
+    raw[i] = key
+    keys.set(key, 0)
+  }
+  const sorted = [...keys.keys()].sort((a, b) => a - b)
+  sorted.forEach((key, i) => keys.set(key, i))
+  const levels = sorted.map((key) => {
+    const names: string[] = []
+    let rest = key
+    for (let p = parts.length - 1; p >= 0; p--) {
+      const size = parts[p]!.levels.length
+      names.unshift(parts[p]!.levels[rest % size]!)
+      rest = Math.floor(rest / size)
+    }
+    return names.join(':')
+  })
+  return { name, levels, codes: Int32Array.from(raw, (key) => keys.get(key)!) }
 }
