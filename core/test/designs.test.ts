@@ -21,26 +21,10 @@ import {
   type Classification,
   type LinearFit,
 } from '../src/statistics/index.ts'
-import { expectAgreement, referenceCase, type ReferenceCase } from './fixture.ts'
+import { classify, meanOf, putRows, respond, type Got } from './classify.ts'
+import { expectAgreement, referenceCase } from './fixture.ts'
 
 /** The reference cases of factorial, latin-square, split, strip and several-site layouts, through the public functions. */
-type Got = Map<string, number | string>
-
-function classify(rows: ReferenceCase['rows'], column: string, levels?: string[]): Classification {
-  const own = levels ?? [...new Set(rows.map((row) => row[column]!))].sort()
-  return { name: column, levels: own, codes: Int32Array.from(rows, (row) => own.indexOf(row[column]!)) }
-}
-
-const respond = (rows: ReferenceCase['rows'], column: string) => Float64Array.from(rows, (row) => Number(row[column]))
-const meanOf = (values: ArrayLike<number>) => Array.from(values).reduce((sum, each) => sum + each, 0) / values.length
-
-function putRows(got: Got, prefix: string, rows: readonly AnovaRow[], rename: Record<string, string> = {}): void {
-  for (const row of rows) {
-    const at = `${prefix}.${rename[row.term] ?? row.term}`
-    got.set(`${at}.df`, row.df).set(`${at}.ss`, row.ss).set(`${at}.ms`, row.ms).set(`${at}.F`, row.f).set(`${at}.p`, row.p)
-  }
-}
-
 function putResidual(got: Got, prefix: string, fit: LinearFit): void {
   got.set(`${prefix}.df`, fit.residualDf).set(`${prefix}.ss`, fit.residualSs).set(`${prefix}.ms`, fit.residualMs)
 }
@@ -356,5 +340,132 @@ describe('several sites, all fixed', () => {
     const fixed = expected.filter(({ name }) => /^(site|bartlett|variance|fixed|grand|cv)/.test(name))
     expect(fixed.length).toBeGreaterThan(130)
     expectAgreement(fixed, got)
+  })
+
+  it('multi-site-factorial-lentil: control against the rest, through all interactions', () => {
+    const { rows, info, expected } = referenceCase('multi-site-factorial-lentil')
+    const got: Got = new Map()
+    const control = info.control!.level
+    // The inoculant line splits in two: control against the rest, and which of the rest.
+    const split = (own: typeof rows): Classification[] => [
+      {
+        name: 'control_vs_rest',
+        levels: ['control', 'rest'],
+        codes: Int32Array.from(own, (row) => (row['inoculant'] === control ? 0 : 1)),
+      },
+      { ...classify(own, 'inoculant'), name: 'among_rest' },
+    ]
+    const PARTS = ['control_vs_rest', 'among_rest']
+    const put = (at: string, found: ReturnType<typeof contrast>, df: number) =>
+      got
+        .set(`${at}.estimate`, found.estimate)
+        .set(`${at}.se`, found.se)
+        .set(`${at}.df`, df)
+        .set(`${at}.t`, found.t)
+        .set(`${at}.p`, found.p)
+
+    /** Control minus the mean of the rest, among the cells that a test picks. */
+    const against = (fit: LinearFit, factors: string[], pick: (levels: string[]) => boolean) => {
+      const means = marginalMeans(fit, factors)
+      const place = factors.indexOf('inoculant')
+      const chosen = means.map((mean) => pick(mean.level.split(':')))
+      const isControl = means.map((mean) => mean.level.split(':')[place] === control)
+      const count = (wanted: boolean) => means.filter((_, i) => chosen[i] && isControl[i] === wanted).length
+      const weights = means.map((_, i) => (!chosen[i] ? 0 : isControl[i] ? 1 / count(true) : -1 / count(false)))
+      return contrast(means, weights, fit.residualMs, fit.residualDf)
+    }
+    const sites = info.levels['site'] ?? [...new Set(rows.map((row) => row['site']!))]
+    const varieties = [...new Set(rows.map((row) => row['variety']!))]
+    const perSite: { ms: number; df: number }[] = []
+    for (const site of sites) {
+      const own = rows.filter((row) => row['site'] === site)
+      const y = respond(own, info.response)
+      const variables = [classify(own, 'block'), classify(own, 'variety'), classify(own, 'inoculant'), ...split(own)]
+      const fit = fitLinear(designMatrix(variables, [['block'], ['variety'], ['inoculant'], ['variety', 'inoculant']], y.length), y)
+      putRows(got, `site.${site}.anova`, sequentialAnova(fit))
+      putResidual(got, `site.${site}.anova.residual`, fit)
+      const parts = fitLinear(
+        designMatrix(
+          variables,
+          [['block'], ['variety'], ...PARTS.map((part) => [part]), ...PARTS.map((part) => ['variety', part])],
+          y.length,
+        ),
+        y,
+      )
+      putRows(
+        got,
+        `site.${site}.anova`,
+        sequentialAnova(parts).filter((row) => PARTS.some((part) => row.term.includes(part))),
+      )
+      perSite.push({ ms: fit.residualMs, df: fit.residualDf })
+      got.set(`site.${site}.mean`, meanOf(y)).set(`site.${site}.cv`, (100 * Math.sqrt(fit.residualMs)) / meanOf(y))
+      put(
+        `site.${site}.contrast.control_vs_rest`,
+        against(fit, ['variety', 'inoculant'], () => true),
+        fit.residualDf,
+      )
+      for (const variety of varieties)
+        put(
+          `site.${site}.contrast.control_vs_rest.${variety}`,
+          against(fit, ['variety', 'inoculant'], ([v]) => v === variety),
+          fit.residualDf,
+        )
+      for (const factor of ['variety', 'inoculant'])
+        for (const mean of marginalMeans(fit, factor)) got.set(`site.${site}.mean.${factor}.${mean.level}`, mean.estimate)
+    }
+    const homogeneity = bartlettTest(perSite)
+    got.set('bartlett.chisq', homogeneity.statistic).set('bartlett.df', homogeneity.df).set('bartlett.p', homogeneity.p)
+
+    const y = respond(rows, info.response)
+    const [site, block, variety, inoculant] = ['site', 'block', 'variety', 'inoculant'].map((column) => classify(rows, column))
+    const within = crossed('block_within_site', [site!, block!])
+    const variables = [site!, within, variety!, inoculant!, ...split(rows)]
+    const start = [['site'], ['block_within_site']]
+    const main = [
+      ['variety'],
+      ['inoculant'],
+      ['variety', 'inoculant'],
+      ['site', 'variety'],
+      ['site', 'inoculant'],
+      ['site', 'variety', 'inoculant'],
+    ]
+    const fit = fitLinear(designMatrix(variables, [...start, ...main], y.length), y)
+    putRows(got, 'combined.anova', sequentialAnova(fit))
+    putResidual(got, 'combined.anova.residual', fit)
+    putCommon(got, y, fit)
+    const partTerms = [
+      ['variety'],
+      ...PARTS.map((part) => [part]),
+      ...PARTS.map((part) => ['variety', part]),
+      ['site', 'variety'],
+      ...PARTS.map((part) => ['site', part]),
+      ...PARTS.map((part) => ['site', 'variety', part]),
+    ]
+    const parts = fitLinear(designMatrix(variables, [...start, ...partTerms], y.length), y)
+    putRows(
+      got,
+      'combined.anova',
+      sequentialAnova(parts).filter((row) => PARTS.some((part) => row.term.includes(part))),
+    )
+    // Means of the cells are the same without the blocks, which every site has complete; blocks within sites are estimable only together.
+    const cells = fitLinear(designMatrix(variables, [['block_within_site'], ...main], y.length), y)
+    const put3 = (name: string, pick: (levels: string[]) => boolean) =>
+      put(`combined.contrast.control_vs_rest${name}`, against(cells, ['site', 'variety', 'inoculant'], pick), fit.residualDf)
+    put3('', () => true)
+    for (const each of sites) put3(`.${each}`, ([s]) => s === each)
+    for (const each of varieties) put3(`.${each}`, ([, v]) => v === each)
+    for (const a of sites) for (const b of varieties) put3(`.${a}:${b}`, ([s, v]) => s === a && v === b)
+    for (const factors of [['variety'], ['inoculant']])
+      for (const mean of marginalMeans(cells, factors)) got.set(`combined.mean.${factors[0]}.${mean.level}`, mean.estimate)
+    for (const mean of marginalMeans(cells, ['variety', 'inoculant']))
+      got.set(`combined.mean.variety:inoculant.${mean.level}`, mean.estimate)
+    const firstPair = (factors: string[]) => pairwise(marginalMeans(cells, factors), fit.residualMs, fit.residualDf, 0.05, 'lsd')[0]!.sed
+    for (const factors of [['variety'], ['inoculant'], ['variety', 'inoculant']])
+      got.set(`combined.sed.${factors.join(':')}`, firstPair(factors))
+    got.set('combined.sed.inoculant_within_site', firstPair(['inoculant', 'site']))
+    const [bySite, byBlock] = sequentialAnova(fit)
+    const ratio = bySite!.ms / byBlock!.ms
+    got.set('combined.anova.site_over_blocks.F', ratio).set('combined.anova.site_over_blocks.p', fUpper(ratio, bySite!.df, byBlock!.df))
+    expectAgreement(expected, got)
   })
 })

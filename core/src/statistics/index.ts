@@ -32,6 +32,7 @@ export { studentizedRangeLower, studentizedRangeQuantile, studentizedRangeUpper 
 export { dunnettQuantile, dunnettQuantileOneSided, dunnettUpper, dunnettUpperOneSided } from './distribution/dunnett.ts'
 export { crossed, designMatrix, type Classification, type Covariate, type DesignMatrix, type Term } from './linear/design-matrix.ts'
 export { contrast, orthogonalPolynomials, type Contrast } from './linear/contrast.ts'
+export { slopes } from './linear/slopes.ts'
 export {
   restrictedMinus2LogLikelihood,
   strataAnova,
@@ -47,3 +48,27 @@ export { adjustP, type Adjustment } from './comparison/adjust.ts'
 export { againstControl, pairwise, type Comparison, type ComparisonMethod, type PairMethod } from './comparison/pairwise.ts'
 export { compactLetters } from './comparison/letters.ts'
 export { bartlettTest, leveneTest, type VarianceTest } from './check/variances.ts'
+export { andersonDarling, shape, shapiroWilk } from './check/normality.ts'
+export { moran, nonAdditivity, outlierTest, residualTable, serialCorrelation } from './check/residuals.ts'
+export {
+  arcsine,
+  logarithm,
+  logarithm10,
+  logarithmPlusOne,
+  logit,
+  squareRoot,
+  squareRootPlusHalf,
+  type Transformation,
+} from './transform/transformation.ts'
+export { boxCox, boxCoxLogLikelihood, type BoxCox } from './transform/box-cox.ts'
+export {
+  correlation,
+  describeSample,
+  equivalenceTest,
+  oneSampleTest,
+  pooledTest,
+  varianceRatioTest,
+  welchTest,
+  type MeanTest,
+  type Sample,
+} from './sample/two-sample.ts'
