@@ -7,7 +7,7 @@ type Functions = Partial<Record<'lower' | 'upper' | 'quantile' | 'pmf', (x: numb
 /** The public functions behind each distribution of the reference table, by its parameters. */
 const FUNCTIONS: Record<string, Functions> = {
   normal: { lower: s.normalLower, upper: s.normalUpper, quantile: s.normalQuantile },
-  t: { lower: s.tLower, upper: s.tUpper, quantile: (p, df) => -s.tUpperQuantile(p, df!) },
+  t: { lower: s.tLower, upper: s.tUpper, quantile: (p, df) => -s.tUpperQuantile(p, df) },
   chisq: { lower: s.chiSquaredLower, upper: s.chiSquaredUpper, quantile: s.chiSquaredQuantile },
   f: { lower: s.fLower, upper: s.fUpper, quantile: s.fQuantile },
   beta: { lower: s.betaLower, upper: s.betaUpper, quantile: s.betaQuantile },
@@ -17,7 +17,7 @@ const FUNCTIONS: Record<string, Functions> = {
   studentized_range: {
     lower: s.studentizedRangeLower,
     upper: s.studentizedRangeUpper,
-    quantile: (p, k, df) => s.studentizedRangeQuantile(1 - p, k!, df!),
+    quantile: (p, k, df) => s.studentizedRangeQuantile(1 - p, k, df),
   },
   poisson: { lower: s.poissonLower, upper: s.poissonUpper, quantile: s.poissonQuantile, pmf: s.poissonMass },
   binomial: { lower: s.binomialLower, upper: s.binomialUpper, quantile: s.binomialQuantile, pmf: s.binomialMass },

@@ -347,7 +347,7 @@ it('m-two-sample: Welch, pooled, paired, variance ratio and equivalence', () => 
       .map((row) => Number(row['value']))
   const [fresh, old] = [pick('independent', 'new'), pick('independent', 'old')].map(s.describeSample)
   const [pairedNew, pairedOld] = [pick('paired', 'new'), pick('paired', 'old')]
-  const differences = s.describeSample(pairedNew!.map((value, i) => value - pairedOld![i]!))
+  const differences = s.describeSample(pairedNew.map((value, i) => value - pairedOld[i]!))
   const got: Got = new Map()
   for (const [at, sample] of [
     ['independent.new', fresh!],
@@ -396,7 +396,7 @@ it('m-two-sample: Welch, pooled, paired, variance ratio and equivalence', () => 
     .set('variance_ratio.p', ratio.p)
     .set('variance_ratio.ci_lo', ratio.lower)
     .set('variance_ratio.ci_hi', ratio.upper)
-  const together = s.correlation(pairedNew!, pairedOld!)
+  const together = s.correlation(pairedNew, pairedOld)
   got
     .set('paired.correlation', together.r)
     .set('paired.correlation_p', together.p)
