@@ -5,6 +5,7 @@ import { unpackTrial } from '@canter/core/exchange'
 import { plotTable } from '@canter/core/numbers'
 import { formatNumber, formatP } from '@canter/core/quantity'
 import type { Trial } from '@canter/core/trial'
+import { columns } from './columns.ts'
 import { UsageError } from './usage-error.ts'
 
 export function analyseCommand(args: readonly string[]): string {
@@ -98,14 +99,4 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
     )
   if (analysis.cautions.length > 0) lines.push('', ...analysis.cautions.map((each) => `Caution: ${each}`))
   return `${lines.join('\n')}\n`
-}
-
-function columns(header: readonly string[], rows: readonly (readonly string[])[]): string[] {
-  const widths = header.map((name, c) => Math.max(name.length, ...rows.map((row) => row[c]!.length)))
-  return [header, ...rows].map((row) =>
-    row
-      .map((cell, c) => (c === 0 ? cell.padEnd(widths[c]!) : cell.padStart(widths[c]!)))
-      .join('  ')
-      .trimEnd(),
-  )
 }

@@ -1,7 +1,21 @@
 import { z } from 'zod'
 import { id, key } from './text.ts'
 
-export const UnitKind = z.enum(['site', 'block', 'row', 'column', 'main plot', 'strip', 'plot', 'pot', 'plant', 'sample', 'bench', 'bed'])
+export const UnitKind = z.enum([
+  'site',
+  'block',
+  'row',
+  'column',
+  'main plot',
+  'subplot',
+  'strip',
+  'plot',
+  'pot',
+  'plant',
+  'sample',
+  'bench',
+  'bed',
+])
 export type UnitKind = z.infer<typeof UnitKind>
 
 export const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not randomised'])

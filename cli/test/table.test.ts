@@ -1,0 +1,227 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { FileError } from '@canter/core/exchange'
+import { LayoutError, type LayoutAnalysis } from '@canter/core/analysis'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { analyseTableCommand } from '../src/analyse-table.ts'
+import { checkTableCommand } from '../src/check-table.ts'
+
+const fixtures = fileURLToPath(new URL('../../core/fixtures/', import.meta.url))
+const data = (name: string) => join(fixtures, 'reference', name, 'data.csv')
+const plan = (name: string) => join(fixtures, 'plans', `${name}.json`)
+const expectedOf = (name: string) =>
+  new Map(
+    (
+      JSON.parse(readFileSync(join(fixtures, 'reference', name, 'expected.json'), 'utf8')) as {
+        values: { name: string; value: number; rel: number }[]
+      }
+    ).values.map((each) => [each.name, each]),
+  )
+const traitOf = (name: string) => Object.keys((JSON.parse(readFileSync(plan(name), 'utf8')) as { traits: object }).traits)[0]!
+
+let folder: string
+beforeAll(() => void (folder = mkdtempSync(join(tmpdir(), 'canter-table-'))))
+afterAll(() => rmSync(folder, { recursive: true }))
+const file = (name: string, text: string): string => {
+  const path = join(folder, name)
+  writeFileSync(path, text)
+  return path
+}
+const run = (name: string, options?: object): LayoutAnalysis => {
+  const extra = options ? ['--options', file('options.json', JSON.stringify(options))] : []
+  return JSON.parse(
+    analyseTableCommand(['--data', data(name), '--plan', plan(name), '--trait', traitOf(name), '--json', ...extra]),
+  ) as LayoutAnalysis
+}
+
+/** Where the case keeps the tests of each layout, and what it calls terms that Canter names by the unit. */
+const PLACES: Record<string, string> = {
+  'crd-plantgrowth': 'anova',
+  'rcbd-oat-screening': 'anova',
+  'rcbd-missing-oat': 'typeI',
+  'factorial-rcbd-lentil': 'anova',
+  'factorial-rcbd-missing-lentil': 'typeI',
+  'factorial-plus-control-lentil': 'anova_whole',
+  'latin-square-carrot': 'anova',
+  'split-plot-barley': 'anova',
+  'strip-plot-carrot': 'anova',
+  'split-split-plot-onion': 'anova',
+  'multi-site-barley': 'fixed.anova',
+  'multi-site-factorial-lentil': 'combined.anova',
+  'multiple-comparisons-balanced-lavender': 'anova',
+}
+
+describe('reference cases on the command line', () => {
+  it.each(Object.entries(PLACES))('%s: every term against its own error', (name, place) => {
+    const expected = expectedOf(name)
+    const { tests } = run(name)
+    let held = 0
+    for (const test of tests) {
+      const term = { column: 'col', block: name.startsWith('multi-site') ? 'block_within_site' : 'block' }[test.term] ?? test.term
+      const f = expected.get(`${place}.${term}.F`)
+      if (!f) continue
+      expect(Math.abs(test.f - f.value)).toBeLessThanOrEqual(f.rel * Math.abs(f.value))
+      const p = expected.get(`${place}.${term}.p`)!
+      if (p) expect(Math.abs(test.p - p.value)).toBeLessThanOrEqual(p.rel * p.value)
+      held++
+    }
+    expect(held).toBe(tests.length)
+  })
+
+  it('forces the type of test and the method as asked', () => {
+    const expected = expectedOf('factorial-rcbd-missing-lentil')
+    const third = run('factorial-rcbd-missing-lentil', { tests: 'III', method: 'lsd' })
+    expect(third.tests.find((test) => test.term === 'inoculant')!.f).toBeCloseTo(expected.get('typeIII.inoculant.F')!.value, 8)
+    const lavender = expectedOf('multiple-comparisons-balanced-lavender')
+    for (const [method, key] of [
+      ['scheffe', 'scheffe'],
+      ['student-newman-keuls', 'snk'],
+      ['holm', 'holm'],
+      ['benjamini-hochberg', 'bh'],
+    ] as const) {
+      const pair = run('multiple-comparisons-balanced-lavender', { method }).pairs['rate']!.find(
+        (each) => each.a === 'r0' && each.b === 'r40',
+      )!
+      expect(pair.p).toBeCloseTo(lavender.get(`pair.r0-r40.p.${key}`)!.value, 7)
+    }
+    const kinds = run('split-plot-barley', { method: 'lsd' }).pairs['variety:nitrogen']!
+    const within = kinds.find((pair) => pair.a === 'alpha:N0' && pair.b === 'alpha:N40')!
+    expect(within.sed).toBeCloseTo(expectedOf('split-plot-barley').get('sed.nitrogen_within_variety.sed')!.value, 8)
+    expect(run('latin-square-carrot', { protect: true, significance: 0.0001 }).pairs['irrigation']).toEqual([])
+  })
+
+  it('a lost sub-plot is described, and the reader told that a mixed model is needed', () => {
+    const lines = readFileSync(data('split-plot-barley'), 'utf8').split('\n')
+    const lost = file('lost.csv', lines.map((line, i) => (i === 3 ? line.replace(/,[^,]*$/, ',') : line)).join('\n'))
+    const text = analyseTableCommand(['--data', lost, '--plan', plan('split-plot-barley'), '--trait', 'yield'])
+    expect(text).toMatch(/a mixed model is needed/)
+    expect(text).not.toMatch(/NaN|undefined/)
+  })
+
+  it('samples inside a plot are one replicate', () => {
+    const own = JSON.parse(readFileSync(plan('rcbd-oat-screening'), 'utf8')) as { structure: { kinds: object[] } }
+    own.structure.kinds.push({ kind: 'sample', in: ['plot'] })
+    const [header, ...rows] = readFileSync(data('rcbd-oat-screening'), 'utf8').trim().split('\n')
+    const doubled = rows.flatMap((row) => [row, row.replace(/([\d.]+)$/, (value) => String(Number(value) + 0.2))])
+    const args = [
+      '--data',
+      file('samples.csv', [header, ...doubled].join('\n')),
+      '--plan',
+      file('samples.json', JSON.stringify(own)),
+      '--trait',
+      'yield',
+      '--json',
+    ]
+    const analysis = JSON.parse(analyseTableCommand(args)) as LayoutAnalysis
+    expect(analysis.errors[0]!.df).toBe(24)
+    expect(analysis.tests[1]!.f).toBeCloseTo(expectedOf('rcbd-oat-screening').get('anova.variety.F')!.value, 6)
+    expect(analysis.cautions.join()).toMatch(/one replicate/)
+  })
+
+  it('check tells what is odd', () => {
+    const text = checkTableCommand([
+      '--data',
+      data('m-diagnostics'),
+      '--plan',
+      file('diag.json', readFileSync(plan('rcbd-oat-screening'), 'utf8')),
+      '--trait',
+      'yield_t_ha',
+    ])
+    expect(text).toMatch(/plot|far from/i)
+    expect(text).toMatch(/20 lies far from/)
+  })
+})
+
+describe('files that cannot be analysed say where and why', () => {
+  const base = readFileSync(data('rcbd-oat-screening'), 'utf8')
+  const call = (text: string, planText = readFileSync(plan('rcbd-oat-screening'), 'utf8'), trait = 'yield') =>
+    analyseTableCommand(['--data', file('plots.csv', text), '--plan', file('plan.json', planText), '--trait', trait, '--json'])
+
+  it.each([
+    ['a missing column', () => call(base.replace('variety', 'line')), /column “variety” is missing/],
+    ['text in a number column', () => call(base.replace('5.685', 'about six')), /line 2, column “yield”: “about six” is not a number/],
+    ['a unit twice', () => call(`${base.trim()}\n1,101,line01,5\n`), /line \d+: plot 101 stands there twice \(first on line 2\)/],
+    ['one level only', () => call(base.replace(/line\d+/g, 'line01')), /one level only/],
+    ['all missing', () => call(base.replace(/,[\d.]+$/gm, ',')), /every value is missing/],
+    ['a constant response', () => call(base.replace(/,[\d.]+$/gm, ',5')), /constant response/],
+    ['no such trait', () => call(base, undefined, 'height'), /column “height” is missing/],
+    ['an empty file', () => call(''), /line must name the columns/],
+    ['a plan that is no JSON', () => call(base, '{'), /plan\.json: it is not JSON/],
+    ['a plan of another version', () => call(base, '{"canterPlan": 9}'), /“canterPlan” must be 1/],
+    [
+      'a plan in a ring',
+      () =>
+        call(
+          base,
+          JSON.stringify({
+            canterPlan: 1,
+            structure: {
+              schema: 1,
+              kinds: [
+                { kind: 'block', in: ['plot'] },
+                { kind: 'plot', in: ['block'] },
+              ],
+              factors: [],
+              controls: [],
+              seed: null,
+              occasions: [],
+            },
+            columns: { units: {}, factors: {} },
+          }),
+        ),
+      /exactly one kind|lies in itself/,
+    ],
+  ])('%s', (_, act, message) => {
+    expect(act).toThrow(message)
+  })
+
+  it('one replicate is described', () => {
+    const one = base
+      .split('\n')
+      .filter((line, i) => i === 0 || line.startsWith('1,'))
+      .join('\n')
+    expect((JSON.parse(call(one)) as LayoutAnalysis).kind).toBe('described')
+  })
+
+  it('1000 damaged or random files never crash it, nor show what is not a number as one', () => {
+    const sources = readdirSync(join(fixtures, 'plans'))
+      .map((name) => name.replace('.json', ''))
+      .slice(0, 6)
+    const inputs = sources.map((name) => ({
+      text: readFileSync(data(name), 'utf8'),
+      plan: readFileSync(plan(name), 'utf8'),
+      trait: traitOf(name),
+    }))
+    const damage = fc.array(
+      fc.tuple(fc.nat(), fc.oneof(fc.constantFrom(',', '\n', '"', '', 'NaN', '1e400', '-', ';', '0', 'x'), fc.string({ maxLength: 3 }))),
+      { minLength: 1, maxLength: 8 },
+    )
+    const spoil = (text: string, edits: [number, string][]) =>
+      edits.reduce((now, [at, put]) => {
+        const i = at % (now.length + 1)
+        return now.slice(0, i) + put + now.slice(i + 1)
+      }, text)
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...inputs),
+        damage,
+        fc.option(damage, { freq: 4 }),
+        fc.option(fc.string({ maxLength: 200 }), { freq: 20 }),
+        (input, edits, planEdits, random) => {
+          try {
+            const text = call(random ?? spoil(input.text, edits), planEdits ? spoil(input.plan, planEdits) : input.plan, input.trait)
+            expect(text).not.toMatch(/NaN|Infinity/)
+            const result = JSON.parse(text) as LayoutAnalysis
+            for (const mean of Object.values(result.means).flat()) expect(Number.isFinite(mean.mean)).toBe(true)
+          } catch (error) {
+            if (!(error instanceof FileError) && !(error instanceof LayoutError)) throw error
+          }
+        },
+      ),
+      { numRuns: 1000 },
+    )
+  })
+})

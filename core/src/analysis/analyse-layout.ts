@@ -1,0 +1,384 @@
+import { z } from 'zod'
+import {
+  adjustP,
+  compactLetters,
+  crossed,
+  designMatrix,
+  fitLinear,
+  marginalAnova,
+  marginalMeans,
+  outlierTest,
+  partialAnova,
+  pairwise,
+  sequentialAnova,
+  shapiroWilk,
+  strataAnova,
+  stratumDifference,
+  studentizedRangeUpper,
+  tTwoSided,
+  tUpperQuantile,
+  varianceFactor,
+  type AnovaRow,
+  type Classification,
+} from '../statistics/index.ts'
+import type { Structure, Unit } from '../trial/index.ts'
+import { factorialTerms, layoutStrata, levelOn, type LayoutStrata } from './layout-strata.ts'
+import { LayoutError } from './model.ts'
+
+/** The analysis of any layout of several factors, errors and sites, from its structure alone. */
+export interface LayoutRequest {
+  readonly structure: Structure
+  readonly units: readonly Unit[]
+  readonly factors: readonly { readonly key: string; readonly levels: readonly string[] }[]
+  readonly values: ReadonlyMap<string, number>
+  readonly trait: { readonly name: string; readonly unit: string }
+  readonly options: LayoutOptions
+}
+
+export const LayoutOptions = z.strictObject({
+  significance: z.number().gt(0).lt(1).default(0.05),
+  method: z.enum(['lsd', 'tukey', 'scheffe', 'student-newman-keuls', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg']).default('tukey'),
+  /** Which question the tests of an unbalanced layout answer: I in order, II after all that do not contain the term, III after all others. */
+  tests: z.enum(['I', 'II', 'III']).default('I'),
+  /** Pairs are only compared below a significant F (the protected LSD). */
+  protect: z.boolean().default(false),
+})
+export type LayoutOptions = z.infer<typeof LayoutOptions>
+
+export interface LayoutTest extends AnovaRow {
+  /** The error it is held against. */
+  readonly stratum: string
+  readonly errorDf: number
+}
+
+export interface LayoutMean {
+  readonly level: string
+  readonly n: number
+  readonly mean: number
+  readonly se: number | null
+  readonly lower: number | null
+  readonly upper: number | null
+}
+
+export interface LayoutPair {
+  readonly a: string
+  readonly b: string
+  readonly difference: number
+  readonly sed: number
+  readonly df: number
+  readonly t: number
+  readonly p: number
+  readonly lsd: number
+}
+
+export interface LayoutAnalysis {
+  readonly kind: 'tested' | 'described'
+  readonly trait: LayoutRequest['trait']
+  readonly options: LayoutOptions
+  readonly model: string
+  readonly observations: number
+  readonly missing: number
+  readonly grandMean: number
+  readonly tests: readonly LayoutTest[]
+  readonly errors: readonly {
+    readonly stratum: string
+    readonly df: number
+    readonly ss: number
+    readonly ms: number
+    readonly cv: number
+  }[]
+  /** By term of the treatments. */
+  readonly means: Readonly<Record<string, readonly LayoutMean[]>>
+  readonly pairs: Readonly<Record<string, readonly LayoutPair[]>>
+  readonly letters: Readonly<Record<string, Readonly<Record<string, string>>>>
+  readonly checks: {
+    readonly shapiroWilk: { readonly w: number; readonly p: number } | null
+    readonly outlier: { readonly unit: string; readonly t: number; readonly p: number } | null
+  }
+  readonly cautions: readonly string[]
+}
+
+interface Case {
+  readonly request: LayoutRequest
+  readonly strata: LayoutStrata
+  readonly y: Float64Array
+  readonly factors: readonly Classification[]
+  readonly terms: readonly string[][]
+  readonly missing: number
+}
+
+/** Throws LayoutError when nothing can be analysed, saying why. */
+export function analyseLayout(request: LayoutRequest): LayoutAnalysis {
+  const strata = layoutStrata(request.structure, request.units, request.values)
+  const index = new Map(request.units.map((unit) => [unit.id, unit]))
+  const factors = request.factors.map(({ key, levels }): Classification => {
+    const own = strata.observations.map((each) => levelOn(each.unit, key, index))
+    const lacking = own.indexOf(undefined)
+    if (lacking !== -1) throw new LayoutError(`Unit ${strata.observations[lacking]!.unit.code} has no level of ${key}.`)
+    const present = levels.filter((level) => own.includes(level))
+    const strangers = [...new Set(own)].filter((level) => !levels.includes(level!))
+    if (strangers.length > 0) throw new LayoutError(`“${strangers[0]}” is not a level of ${key}; known: ${levels.join(', ')}.`)
+    return { name: key, levels: present, codes: Int32Array.from(own, (level) => present.indexOf(level!)) }
+  })
+  const constant = factors.find((factor) => factor.levels.length < 2)
+  if (constant)
+    throw new LayoutError(`${constant.name} has values for one level only (${constant.levels[0] ?? 'none'}): there is nothing to compare.`)
+  const y = Float64Array.from(strata.observations, (each) => each.value)
+  if (y.every((value) => value === y[0]))
+    throw new LayoutError(`All values of ${request.trait.name} are ${y[0]}: a constant response cannot be analysed.`)
+  const treated = request.units.filter((unit) => unit.kind === strata.finest).length
+  const of: Case = { request, strata, y, factors, terms: factorialTerms(factors.map((factor) => factor.name)), missing: treated - y.length }
+  const severalErrors = strata.units.some((unit) => strata.experimental.has(unit.name))
+  return severalErrors ? inStrata(of) : inOneError(of)
+}
+
+function terms(of: Case): string[][] {
+  const { strata } = of
+  const bySite = strata.sites ? of.terms.map((term) => ['site', ...term]) : []
+  return [...strata.units.map((unit) => [unit.name]), ...of.terms, ...bySite]
+}
+
+/** One error: blocks of every kind, then the factorial, then its interactions with sites. */
+function inOneError(of: Case): LayoutAnalysis {
+  const { request, strata, y, factors } = of
+  const { options } = request
+  const fit = fitLinear(designMatrix([...strata.units, ...factors], terms(of), y.length), y)
+  const base = frame(of, symbols(of, terms(of)))
+  if (fit.residualDf === 0 || !(fit.residualMs > 1e-24 * Math.max(...y.map(Math.abs)) ** 2)) return described(of, base)
+  const table = options.tests === 'I' ? sequentialAnova(fit) : options.tests === 'II' ? marginalAnova(fit, y) : partialAnova(fit, y)
+  const { residualMs: ms, residualDf: df } = fit
+  const half = tUpperQuantile(options.significance / 2, df)
+  const means: Record<string, LayoutMean[]> = {}
+  const pairs: Record<string, LayoutPair[]> = {}
+  const cautions = [...base.cautions, ...commonCautions(df, of.missing)]
+  // Blocks inside sites, and cells that were never grown, leave some means without an estimate.
+  const cells = fitLinear(
+    designMatrix(
+      [...strata.units, ...factors],
+      terms(of).filter((term) => !(term.length === 1 && term[0] === 'site')),
+      y.length,
+    ),
+    y,
+  )
+  for (const term of of.terms) {
+    const found = marginalMeans(cells, term)
+    const estimable = found.filter((mean) => mean.estimable)
+    if (estimable.length < found.length)
+      cautions.push(
+        `${found.length - estimable.length} of ${found.length} means of ${term.join(' × ')} cannot be estimated from what was grown.`,
+      )
+    means[term.join(':')] = estimable.map((mean) => {
+      const se = Math.sqrt(ms * varianceFactor(mean))
+      return { level: mean.level, n: mean.n, mean: mean.estimate, se, lower: mean.estimate - half * se, upper: mean.estimate + half * se }
+    })
+    pairs[term.join(':')] = pairwise(estimable, ms, df, options.significance, options.method).map((pair) => ({
+      a: estimable[pair.a]!.level,
+      b: estimable[pair.b]!.level,
+      difference: pair.difference,
+      sed: pair.sed,
+      df,
+      t: pair.t,
+      p: pair.p,
+      lsd: half * pair.sed,
+    }))
+  }
+  const tests = table.map((row) => ({ ...row, stratum: strata.finest, errorDf: df }))
+  const outlier = df > 1 ? outlierTest(fit) : null
+  return {
+    ...base,
+    kind: 'tested',
+    tests,
+    errors: [{ stratum: strata.finest, df, ss: fit.residualSs, ms, cv: (100 * Math.sqrt(ms)) / Math.abs(base.grandMean) }],
+    means,
+    ...compared(of, tests, means, pairs),
+    checks: {
+      shapiroWilk: y.length >= 3 && y.length <= 5000 ? shapiroWilk(fit.residuals) : null,
+      outlier:
+        outlier && Number.isFinite(outlier.external)
+          ? { unit: strata.observations[outlier.index]!.unit.code, t: outlier.external, p: outlier.p }
+          : null,
+    },
+    cautions,
+  }
+}
+
+/** Several errors: each term against the differences between the units it was applied to. */
+function inStrata(of: Case): LayoutAnalysis {
+  const { request, strata, y, factors } = of
+  const base = frame(
+    of,
+    `${symbols(of, of.terms)}, with an error for each of ${[...strata.units.map((unit) => unit.name), strata.finest].join(', ')}`,
+  )
+  const table = strataAnova(y, strata.units, factors, of.terms)
+  if (!table.orthogonal || of.missing > 0) {
+    return {
+      ...described(of, base),
+      cautions: [
+        ...base.cautions,
+        'Plots are lost or treatments unevenly spread over the larger units: the tests by error strata do not hold, and a mixed model is needed. The means are described, not tested.',
+      ],
+    }
+  }
+  const tests = table.strata.flatMap((stratum) =>
+    stratum.terms.map((row) => ({
+      ...row,
+      stratum: stratum.name === 'observation' ? strata.finest : stratum.name,
+      errorDf: stratum.error.df,
+    })),
+  )
+  const means: Record<string, LayoutMean[]> = {}
+  const pairs: Record<string, LayoutPair[]> = {}
+  for (const term of of.terms) {
+    const cells = crossed(
+      term.join(':'),
+      term.map((name) => factors.find((factor) => factor.name === name)!),
+    )
+    means[cells.name] = plainMeans(y, cells)
+    pairs[cells.name] = adjusted(
+      request.options,
+      cells.levels.length,
+      cells.levels.flatMap((a, i) =>
+        cells.levels.slice(i + 1).map((b, j): LayoutPair => {
+          const found = stratumDifference(
+            y,
+            strata.units,
+            table,
+            (row) => cells.codes[row] === i,
+            (row) => cells.codes[row] === i + 1 + j,
+            request.options.significance,
+          )
+          const t = found.difference / found.sed
+          return { a, b, difference: found.difference, sed: found.sed, df: found.df, t, p: tTwoSided(t, found.df), lsd: found.lsd }
+        }),
+      ),
+    )
+  }
+  const least = Math.min(...tests.map((test) => test.errorDf))
+  return {
+    ...base,
+    kind: 'tested',
+    tests,
+    errors: table.strata.map((stratum) => ({
+      stratum: stratum.name === 'observation' ? strata.finest : stratum.name,
+      ...stratum.error,
+      cv: (100 * Math.sqrt(stratum.error.ms)) / Math.abs(base.grandMean),
+    })),
+    means,
+    ...compared(of, tests, means, pairs),
+    checks: { shapiroWilk: null, outlier: null },
+    cautions: [...base.cautions, ...commonCautions(least, of.missing)],
+  }
+}
+
+/** p values of pairs whose errors are mixed, by the method asked for. */
+function adjusted({ method }: LayoutOptions, k: number, pairs: readonly LayoutPair[]): LayoutPair[] {
+  switch (method) {
+    case 'lsd':
+      return [...pairs]
+    case 'tukey':
+      return pairs.map((pair) => ({ ...pair, p: studentizedRangeUpper(Math.SQRT2 * Math.abs(pair.t), k, pair.df) }))
+    case 'bonferroni':
+    case 'sidak':
+    case 'holm':
+    case 'benjamini-hochberg': {
+      const p = adjustP(
+        pairs.map((pair) => pair.p),
+        method,
+      )
+      return pairs.map((pair, i) => ({ ...pair, p: p[i]! }))
+    }
+    default:
+      throw new LayoutError(
+        `The method “${method}” is not defined where differences draw on several errors. Use lsd, tukey, bonferroni, sidak, holm or benjamini-hochberg.`,
+      )
+  }
+}
+
+function compared(
+  { request }: Case,
+  tests: readonly LayoutTest[],
+  means: Readonly<Record<string, readonly LayoutMean[]>>,
+  pairs: Record<string, LayoutPair[]>,
+) {
+  const { significance, protect } = request.options
+  const letters: Record<string, Record<string, string>> = {}
+  for (const [term, rows] of Object.entries(pairs)) {
+    if (protect && !((tests.find((test) => test.term === term)?.p ?? 1) < significance)) pairs[term] = []
+    const own = means[term]!
+    if (pairs[term]!.length === 0 || own.length > 60) continue
+    const p = new Map(rows.map((pair) => [`${pair.a}|${pair.b}`, pair.p]))
+    const order = own.map((_, i) => i).sort((a, b) => own[b]!.mean - own[a]!.mean)
+    const found = compactLetters(
+      order,
+      (a, b) => (p.get(`${own[a]!.level}|${own[b]!.level}`) ?? p.get(`${own[b]!.level}|${own[a]!.level}`) ?? 1) < significance,
+    )
+    letters[term] = Object.fromEntries(own.map((mean, i) => [mean.level, found[i]!]))
+  }
+  return { pairs, letters }
+}
+
+function described(of: Case, base: ReturnType<typeof frame>): LayoutAnalysis {
+  const means = Object.fromEntries(
+    of.terms.map((term) => [
+      term.join(':'),
+      plainMeans(
+        of.y,
+        crossed(
+          term.join(':'),
+          term.map((name) => of.factors.find((factor) => factor.name === name)!),
+        ),
+      ),
+    ]),
+  )
+  return {
+    ...base,
+    kind: 'described',
+    tests: [],
+    errors: [],
+    means,
+    pairs: {},
+    letters: {},
+    checks: { shapiroWilk: null, outlier: null },
+    cautions: [...base.cautions, 'No residual degrees of freedom are left to judge chance by: the means are described, not tested.'],
+  }
+}
+
+function plainMeans(y: Float64Array, cells: Classification): LayoutMean[] {
+  return cells.levels.map((level, l) => {
+    const own = y.filter((_, i) => cells.codes[i] === l)
+    return { level, n: own.length, mean: own.reduce((sum, value) => sum + value, 0) / own.length, se: null, lower: null, upper: null }
+  })
+}
+
+function frame(of: Case, model: string) {
+  const { request, strata, y } = of
+  const unrandomised = request.structure.factors.filter((factor) => factor.how !== 'randomised')
+  const cautions: string[] = []
+  if (strata.averaged > 0) cautions.push(`Several values of one ${strata.finest} were brought up to their mean: they are one replicate.`)
+  for (const factor of unrandomised)
+    cautions.push(
+      `${factor.factor} was not randomised (${factor.how}): its differences may be those of the ground. Evidence class: compare.`,
+    )
+  return {
+    trait: request.trait,
+    options: request.options,
+    model,
+    observations: y.length,
+    missing: of.missing,
+    grandMean: y.reduce((sum, value) => sum + value, 0) / y.length,
+    cautions,
+  }
+}
+
+function commonCautions(df: number, missing: number): string[] {
+  return [
+    ...(df < 10 ? [`Only ${df} error degrees of freedom: intervals are wide, and a real difference is easily missed.`] : []),
+    ...(missing > 0
+      ? [`${missing} ${missing === 1 ? 'unit has' : 'units have'} no value; means are adjusted by least squares, nothing is filled in.`]
+      : []),
+  ]
+}
+
+function symbols(of: Case, used: readonly (readonly string[])[]): string {
+  return `${of.request.trait.name} = mean ${used.map((term) => `+ ${term.join(':')}`).join(' ')} + residual`
+}

@@ -1,0 +1,174 @@
+import { z } from 'zod'
+import { Structure, UnitKind, type Unit } from '../trial/index.ts'
+import { FileError, readCsv } from './table.ts'
+
+export const PLAN_VERSION = 1
+
+/** The unit structure with the names of columns: what turns a table of plots into a layout. */
+export const PlanFile = z.object({
+  canterPlan: z.literal(PLAN_VERSION, { error: `“canterPlan” must be ${PLAN_VERSION}, the version this Canter reads.` }),
+  structure: Structure,
+  columns: z.object({
+    /** Columns whose values together name one unit of a kind. The finest kind may be left out: then each row is one. */
+    units: z.partialRecord(UnitKind, z.array(z.string()).min(1)),
+    factors: z.record(z.string(), z.string()),
+  }),
+  /** Order of the levels; as found, sorted, when not given. */
+  levels: z.record(z.string(), z.array(z.string())).default({}),
+  /** Unit of each trait, for the report. */
+  traits: z.record(z.string(), z.object({ unit: z.string() })).default({}),
+})
+export type PlanFile = z.infer<typeof PlanFile>
+
+export interface PlanTable {
+  readonly structure: Structure
+  readonly units: readonly Unit[]
+  readonly factors: readonly { readonly key: string; readonly levels: readonly string[] }[]
+  readonly values: ReadonlyMap<string, number>
+  readonly trait: { readonly name: string; readonly unit: string }
+}
+
+/** Reads a plan. Throws FileError naming the field that is wrong. */
+export function readPlan(file: string, text: string): PlanFile {
+  let json: unknown
+  try {
+    json = JSON.parse(text)
+  } catch (error) {
+    throw new FileError(file, `it is not JSON (${error instanceof Error ? error.message.slice(0, 120) : 'unreadable'}).`)
+  }
+  const parsed = PlanFile.safeParse(json)
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0]!
+    throw new FileError(file, `${issue.path.join('.') || 'the plan'}: ${issue.message}`)
+  }
+  const plan = parsed.data
+  const kinds = new Set(plan.structure.kinds.map((each) => each.kind))
+  for (const { kind, in: within } of plan.structure.kinds) {
+    const strange = within.find((each) => !kinds.has(each))
+    if (strange) throw new FileError(file, `structure.kinds: ${kind} lies in ${strange}, which is not among the kinds.`)
+  }
+  rowKindOf(plan, file)
+  for (const { factor, appliedTo } of plan.structure.factors) {
+    if (!kinds.has(appliedTo))
+      throw new FileError(file, `structure.factors: ${factor} is applied to ${appliedTo}, which is not among the kinds.`)
+    if (!plan.columns.factors[factor]) throw new FileError(file, `columns.factors: the column of ${factor} is not named.`)
+  }
+  if (plan.structure.factors.length === 0) throw new FileError(file, 'structure.factors: no factor is named.')
+  return plan
+}
+
+/** The kind a row is: the one no other lies in. */
+function rowKindOf(plan: PlanFile, file: string): Unit['kind'] {
+  const { kinds } = plan.structure
+  const leaves = kinds.filter(({ kind }) => !kinds.some((other) => other.in.includes(kind)))
+  if (leaves.length !== 1) {
+    throw new FileError(
+      file,
+      `structure.kinds: exactly one kind must have no other inside it, the kind of a row; found ${leaves.map((each) => each.kind).join(', ') || 'none'}.`,
+    )
+  }
+  if (hasRing(plan)) throw new FileError(file, 'structure.kinds: a kind lies in itself by way of others.')
+  return leaves[0]!.kind
+}
+
+function hasRing({ structure }: PlanFile): boolean {
+  const above = new Map(structure.kinds.map((each) => [each.kind, each.in]))
+  const visit = (kind: Unit['kind'], path: readonly string[]): boolean =>
+    path.includes(kind) || (above.get(kind) ?? []).some((each) => visit(each, [...path, kind]))
+  return structure.kinds.some((each) => visit(each.kind, []))
+}
+
+/** Reads a table of plots by its plan. Throws FileError with file, row and column. */
+export function readPlanTable(file: string, text: string, plan: PlanFile, trait: string): PlanTable {
+  const rowKind = rowKindOf(plan, 'plan')
+  const unitColumns = Object.values(plan.columns.units).flat()
+  const rows = readCsv(file, text, [...new Set([...unitColumns, ...Object.values(plan.columns.factors), trait])])
+  if (rows.length === 0) throw new FileError(file, 'there is no row below the header.')
+  const units = new Map<string, Unit>()
+  const values = new Map<string, number>()
+  const seenAt = new Map<string, number>()
+  rows.forEach((row, i) => {
+    const where = (column: string): string => `${file}, line ${row.line}, column “${column}”`
+    const nameOf = (kind: Unit['kind']): string => {
+      const columns = plan.columns.units[kind]
+      if (!columns) {
+        if (kind === rowKind) return String(i + 1)
+        throw new FileError('plan', `columns.units: the columns that name a ${kind} are not given.`)
+      }
+      const cells = columns.map((column) => row.cell(column))
+      const empty = cells.findIndex((cell) => cell === '')
+      if (empty !== -1) throw new FileError(where(columns[empty]!), `is empty; it names the ${kind}.`)
+      return cells.join('·')
+    }
+    const place = (kind: Unit['kind']): Unit => {
+      // A unit is named within those that hold it: block 1 of one site is not block 1 of another.
+      const holders = (plan.structure.kinds.find((each) => each.kind === kind)?.in ?? []).map(place)
+      const code = nameOf(kind)
+      const id = [...holders.map((each) => each.id), `${kind} ${code}`].join(' / ')
+      const known = units.get(id)
+      if (known) return known
+      const made: Unit = {
+        id,
+        kind,
+        code: code.slice(0, 20) || '?',
+        in: holders.map((each) => each.id),
+        planned: {},
+        received: {},
+        change: 'none',
+        place: null,
+        walk: null,
+      }
+      units.set(id, made)
+      return made
+    }
+    const unit = place(rowKind)
+    if (seenAt.has(unit.id))
+      throw new FileError(`${file}, line ${row.line}`, `${rowKind} ${unit.code} stands there twice (first on line ${seenAt.get(unit.id)}).`)
+    seenAt.set(unit.id, row.line)
+    for (const { factor, appliedTo } of plan.structure.factors) {
+      const column = plan.columns.factors[factor]!
+      const level = row.cell(column)
+      if (level === '') throw new FileError(where(column), `is empty; it names the level of ${factor}.`)
+      const holder = [unit, ...holdersOf(unit, units)].find((each) => each.kind === appliedTo)
+      if (!holder) throw new FileError('plan', `structure.factors: ${factor} is applied to ${appliedTo}, which does not hold a ${rowKind}.`)
+      const before = holder.received[factor]
+      if (before !== undefined && before !== level)
+        throw new FileError(
+          where(column),
+          `${appliedTo} ${holder.code} has both ${before} and ${level} of ${factor}, which was applied to the whole ${appliedTo}.`,
+        )
+      holder.received[factor] = level
+      holder.planned[factor] = level
+    }
+    const typed = row.cell(trait).trim()
+    if (typed === '' || typed === 'NA') return
+    const value = Number(typed.replace(',', '.'))
+    if (!Number.isFinite(value))
+      throw new FileError(where(trait), `“${typed.slice(0, 30)}” is not a number. Leave the cell empty if the value is missing.`)
+    values.set(unit.id, value)
+  })
+  if (values.size === 0) throw new FileError(`${file}, column “${trait}”`, 'every value is missing.')
+  const factors = plan.structure.factors.map(({ factor }) => ({ key: factor, levels: plan.levels[factor] ?? levelsFound(factor, units) }))
+  return {
+    structure: plan.structure,
+    units: [...units.values()],
+    factors,
+    values,
+    trait: { name: trait, unit: plan.traits[trait]?.unit ?? '' },
+  }
+}
+
+function holdersOf(unit: Unit, units: ReadonlyMap<string, Unit>): Unit[] {
+  return unit.in.flatMap((id) => {
+    const holder = units.get(id)
+    return holder ? [holder, ...holdersOf(holder, units)] : []
+  })
+}
+
+function levelsFound(factor: string, units: ReadonlyMap<string, Unit>): string[] {
+  const found = new Set<string>()
+  for (const unit of units.values()) if (unit.received[factor] !== undefined) found.add(unit.received[factor])
+  const levels = [...found]
+  const numeric = levels.every((level) => Number.isFinite(Number(level)))
+  return levels.sort((a, b) => (numeric ? Number(a) - Number(b) : a < b ? -1 : 1))
+}
