@@ -13,8 +13,11 @@ export function analyseTableCommand(args: readonly string[]): string {
 function report(analysis: LayoutAnalysis): string {
   const { trait, options } = analysis
   const lines = [
+    ...analysis.sentences,
+    ...(analysis.sentences.length > 0 ? [''] : []),
     `${trait.name}${trait.unit ? `, ${trait.unit}` : ''}`,
     `Model: ${analysis.model}`,
+    analysis.words,
     `${analysis.observations} observations, ${analysis.missing} missing`,
     '',
   ]

@@ -5,6 +5,7 @@ import {
   crossed,
   designMatrix,
   fitLinear,
+  leveneTest,
   marginalAnova,
   marginalMeans,
   outlierTest,
@@ -23,6 +24,8 @@ import {
 } from '../statistics/index.ts'
 import type { Structure, Unit } from '../trial/index.ts'
 import { factorialTerms, layoutStrata, levelOn, type LayoutStrata } from './layout-strata.ts'
+import { evidenceOfTerm, sentencesOf, wordsOf } from './layout-words.ts'
+import type { Evidence } from './evidence.ts'
 import { LayoutError } from './model.ts'
 
 /** The analysis of any layout of several factors, errors and sites, from its structure alone. */
@@ -31,8 +34,15 @@ export interface LayoutRequest {
   readonly units: readonly Unit[]
   readonly factors: readonly { readonly key: string; readonly levels: readonly string[] }[]
   readonly values: ReadonlyMap<string, number>
-  readonly trait: { readonly name: string; readonly unit: string }
+  readonly trait: LayoutTrait
   readonly options: LayoutOptions
+}
+
+export interface LayoutTrait {
+  readonly name: string
+  readonly unit: string
+  /** How samples of one unit are brought together: by their mean, by their total, or with a warning. */
+  readonly kind: 'continuous' | 'count' | 'score'
 }
 
 export const LayoutOptions = z.strictObject({
@@ -76,6 +86,8 @@ export interface LayoutAnalysis {
   readonly trait: LayoutRequest['trait']
   readonly options: LayoutOptions
   readonly model: string
+  /** What was dealt out in what, and what each term is held against. */
+  readonly words: string
   readonly observations: number
   readonly missing: number
   readonly grandMean: number
@@ -95,6 +107,10 @@ export interface LayoutAnalysis {
     readonly shapiroWilk: { readonly w: number; readonly p: number } | null
     readonly outlier: { readonly unit: string; readonly t: number; readonly p: number } | null
   }
+  /** Of the comparisons of each term: look, compare or trial, and why. */
+  readonly evidence: Readonly<Record<string, Evidence>>
+  /** The answer in plain words, one sentence a term. */
+  readonly sentences: readonly string[]
   readonly cautions: readonly string[]
 }
 
@@ -109,7 +125,7 @@ interface Case {
 
 /** Throws LayoutError when nothing can be analysed, saying why. */
 export function analyseLayout(request: LayoutRequest): LayoutAnalysis {
-  const strata = layoutStrata(request.structure, request.units, request.values)
+  const strata = layoutStrata(request.structure, request.units, request.values, request.trait.kind)
   const index = new Map(request.units.map((unit) => [unit.id, unit]))
   const factors = request.factors.map(({ key, levels }): Classification => {
     const own = strata.observations.map((each) => levelOn(each.unit, key, index))
@@ -129,7 +145,8 @@ export function analyseLayout(request: LayoutRequest): LayoutAnalysis {
   const treated = request.units.filter((unit) => unit.kind === strata.finest).length
   const of: Case = { request, strata, y, factors, terms: factorialTerms(factors.map((factor) => factor.name)), missing: treated - y.length }
   const severalErrors = strata.units.some((unit) => strata.experimental.has(unit.name))
-  return severalErrors ? inStrata(of) : inOneError(of)
+  const result = severalErrors ? inStrata(of) : inOneError(of)
+  return { ...result, sentences: sentencesOf(result) }
 }
 
 function terms(of: Case): string[][] {
@@ -183,6 +200,7 @@ function inOneError(of: Case): LayoutAnalysis {
     }))
   }
   const tests = table.map((row) => ({ ...row, stratum: strata.finest, errorDf: df }))
+  cautions.push(...unevenSpread(of, fit.residuals))
   const outlier = df > 1 ? outlierTest(fit) : null
   return {
     ...base,
@@ -354,12 +372,25 @@ function frame(of: Case, model: string) {
   const { request, strata, y } = of
   const unrandomised = request.structure.factors.filter((factor) => factor.how !== 'randomised')
   const cautions: string[] = []
-  if (strata.averaged > 0) cautions.push(`Several values of one ${strata.finest} were brought up to their mean: they are one replicate.`)
+  if (strata.averaged > 0)
+    cautions.push(
+      `Several values of one ${strata.finest} were brought up to their ${request.trait.kind === 'count' ? 'total' : 'mean'}: they are one replicate.`,
+    )
   for (const factor of unrandomised)
     cautions.push(
       `${factor.factor} was not randomised (${factor.how}): its differences may be those of the ground. Evidence class: compare.`,
     )
+  if (strata.unevenSamples)
+    cautions.push(
+      `The number of values brought up differs from one ${strata.finest} to another; each ${strata.finest} counts as one all the same.`,
+    )
+  if (strata.averaged > 0 && request.trait.kind === 'score')
+    cautions.push('Ordered scores were averaged over samples, which treats their steps as equal.')
+  const evidence = Object.fromEntries(of.terms.map((term) => [term.join(':'), evidenceOfTerm(request.structure, request.units, term)]))
   return {
+    words: wordsOf(request.structure, strata),
+    evidence,
+    sentences: [] as string[],
     trait: request.trait,
     options: request.options,
     model,
@@ -368,6 +399,19 @@ function frame(of: Case, model: string) {
     grandMean: y.reduce((sum, value) => sum + value, 0) / y.length,
     cautions,
   }
+}
+
+/** Plots of some treatments that scatter more than those of others: the common error is then too small for them. */
+function unevenSpread({ factors }: Case, residuals: Float64Array): string[] {
+  const cells = crossed('cell', factors)
+  const groups = cells.levels.map((_, l) => residuals.filter((_value, i) => cells.codes[i] === l))
+  if (groups.length < 2 || groups.some((group) => group.length < 2)) return []
+  const { p } = leveneTest(groups, 'median')
+  return p < 0.01
+    ? [
+        'Some treatments scatter more than others (Brown–Forsythe p < 0.01): intervals are too narrow for those. Look at the scale of the trait.',
+      ]
+    : []
 }
 
 function commonCautions(df: number, missing: number): string[] {

@@ -16,16 +16,22 @@ export interface LayoutStrata {
   /** Which of them carry a factor: they are errors of their own. */
   readonly experimental: ReadonlySet<string>
   readonly sites: Classification | null
-  /** Samples were brought up to the unit that was treated. */
+  /** Values beyond the first that were brought up to the unit that was treated. */
   readonly averaged: number
+  readonly unevenSamples: boolean
 }
 
 /**
  * From structure and units to the strata of the analysis. The observations are the coarsest units
  * that are each of one treatment; what was observed on units inside them is brought up
- * by their mean, since several samples of one plot are one replicate.
+ * by their mean (counts by their total), since several samples of one plot are one replicate.
  */
-export function layoutStrata(structure: Structure, units: readonly Unit[], values: ReadonlyMap<string, number>): LayoutStrata {
+export function layoutStrata(
+  structure: Structure,
+  units: readonly Unit[],
+  values: ReadonlyMap<string, number>,
+  kind: 'continuous' | 'count' | 'score' = 'continuous',
+): LayoutStrata {
   if (structure.factors.length === 0) throw new LayoutError('The layout names no factor: say what was applied to which kind of unit.')
   const index = new Map(units.map((unit) => [unit.id, unit]))
   const applied = new Set(structure.factors.map((factor) => factor.appliedTo))
@@ -36,7 +42,7 @@ export function layoutStrata(structure: Structure, units: readonly Unit[], value
   // Strips that cross: no treated kind lies in the other, and the observations are their crossings.
   if (!holding[0]) throw new LayoutError('No kind of unit lies in every kind that was treated: say in the structure where they meet.')
   const finest = holding[0].kind
-  const { observations, averaged } = bringUp(finest, units, values, index)
+  const { observations, averaged, unevenSamples } = bringUp(finest, units, values, index, kind)
   if (observations.length === 0) throw new LayoutError('No unit that was treated has a value.')
   const above = kindsAbove(structure, finest)
   const classes = above.flatMap((kind): Classification[] => {
@@ -53,10 +59,17 @@ export function layoutStrata(structure: Structure, units: readonly Unit[], value
     experimental: new Set([...applied].filter((kind) => kind !== finest)),
     sites: classes.find((each) => each.name === 'site') ?? null,
     averaged,
+    unevenSamples,
   }
 }
 
-function bringUp(finest: UnitKind, units: readonly Unit[], values: ReadonlyMap<string, number>, index: ReadonlyMap<string, Unit>) {
+function bringUp(
+  finest: UnitKind,
+  units: readonly Unit[],
+  values: ReadonlyMap<string, number>,
+  index: ReadonlyMap<string, Unit>,
+  kind: string,
+) {
   const sums = new Map<string, { sum: number; n: number }>()
   let averaged = 0
   for (const [id, value] of values) {
@@ -70,9 +83,10 @@ function bringUp(finest: UnitKind, units: readonly Unit[], values: ReadonlyMap<s
   }
   const observations = units.flatMap((unit): LayoutObservation[] => {
     const found = sums.get(unit.id)
-    return unit.kind === finest && found ? [{ unit, value: found.sum / found.n }] : []
+    return unit.kind === finest && found ? [{ unit, value: kind === 'count' ? found.sum : found.sum / found.n }] : []
   })
-  return { observations, averaged }
+  const counts = [...sums.values()].map((each) => each.n)
+  return { observations, averaged, unevenSamples: counts.some((n) => n !== counts[0]) }
 }
 
 function holderOf(unit: Unit, kind: UnitKind, index: ReadonlyMap<string, Unit>): string | undefined {

@@ -15,8 +15,10 @@ export const PlanFile = z.object({
   }),
   /** Order of the levels; as found, sorted, when not given. */
   levels: z.record(z.string(), z.array(z.string())).default({}),
-  /** Unit of each trait, for the report. */
-  traits: z.record(z.string(), z.object({ unit: z.string() })).default({}),
+  /** Unit of each trait, and how its samples are brought together. */
+  traits: z
+    .record(z.string(), z.object({ unit: z.string(), kind: z.enum(['continuous', 'count', 'score']).default('continuous') }))
+    .default({}),
 })
 export type PlanFile = z.infer<typeof PlanFile>
 
@@ -25,7 +27,7 @@ export interface PlanTable {
   readonly units: readonly Unit[]
   readonly factors: readonly { readonly key: string; readonly levels: readonly string[] }[]
   readonly values: ReadonlyMap<string, number>
-  readonly trait: { readonly name: string; readonly unit: string }
+  readonly trait: { readonly name: string; readonly unit: string; readonly kind: 'continuous' | 'count' | 'score' }
 }
 
 /** Reads a plan. Throws FileError naming the field that is wrong. */
@@ -154,7 +156,7 @@ export function readPlanTable(file: string, text: string, plan: PlanFile, trait:
     units: [...units.values()],
     factors,
     values,
-    trait: { name: trait, unit: plan.traits[trait]?.unit ?? '' },
+    trait: { name: trait, unit: plan.traits[trait]?.unit ?? '', kind: plan.traits[trait]?.kind ?? 'continuous' },
   }
 }
 

@@ -45,7 +45,7 @@ export { fitLinear, leverages, linearFunction, type LinearFit, type LinearFuncti
 export { marginalAnova, partialAnova, sequentialAnova, termName, type AnovaRow } from './linear/anova.ts'
 export { coefficientWeights, differenceFactor, marginalMeans, varianceFactor, type MarginalMean } from './linear/marginal-means.ts'
 export { adjustP, type Adjustment } from './comparison/adjust.ts'
-export { againstControl, pairwise, type Comparison, type ComparisonMethod, type PairMethod } from './comparison/pairwise.ts'
+export { againstControl, pairwise, type Comparison, type ComparisonMethod, type PairMethod, type Side } from './comparison/pairwise.ts'
 export { compactLetters } from './comparison/letters.ts'
 export { bartlettTest, leveneTest, type VarianceTest } from './check/variances.ts'
 export { andersonDarling, shape, shapiroWilk } from './check/normality.ts'
@@ -72,3 +72,5 @@ export {
   type MeanTest,
   type Sample,
 } from './sample/two-sample.ts'
+export { multivariateT, multivariateTUpper, type Integral } from './distribution/multivariate-t.ts'
+export { jointTest, simpleEffects, type JointTest } from './linear/joint-test.ts'

@@ -1,41 +1,43 @@
 import { covarianceFactor, differenceFactor, varianceFactor } from '../linear/marginal-means.ts'
 import type { LinearFunction } from '../linear/least-squares.ts'
 
+export interface ManyToOne {
+  /** λ_i of the product form ρ_ij = λ_i λ_j that fits the correlations best. */
+  readonly lambda: Float64Array
+  /** The correlations themselves, by rows. */
+  readonly correlation: () => Float64Array[]
+  /** Largest distance of a correlation from the product form. */
+  readonly deviation: number
+}
+
 /**
- * λ_i of the product form ρ_ij = λ_i λ_j of the correlations among differences from a
- * control. Exact when the means are uncorrelated or equally replicated; with plots lost
- * from blocks the correlations deviate a little from the form, and λ is the root of the
- * mean correlation of each difference with the others.
+ * Correlations among differences from a control. They have the product form exactly when the
+ * means are uncorrelated or equally replicated; with plots lost from blocks they deviate a
+ * little, and λ is the least-squares fit of log λ to log ρ, exact when the form holds.
  */
-export function manyToOneLambda(means: readonly LinearFunction[], control: number): Float64Array {
+export function manyToOne(means: readonly LinearFunction[], control: number): ManyToOne {
   const others = means.map((_, i) => i).filter((i) => i !== control)
   const m = others.length
   const base = means[control]!
   const deviations = others.map((i) => Math.sqrt(differenceFactor(means[i]!, base)))
-  if (m === 1) return Float64Array.of(0)
   const baseVariance = varianceFactor(base)
   const withBase = others.map((i) => covarianceFactor(means[i]!, base))
-  const correlation = (a: number, b: number): number =>
+  const between = (a: number, b: number): number =>
     (covarianceFactor(means[others[a]!]!, means[others[b]!]!) - withBase[a]! - withBase[b]! + baseVariance) /
     (deviations[a]! * deviations[b]!)
+  const rho = others.map((_, a) => Float64Array.from(others, (_other, b) => (a === b ? 1 : between(a, b))))
+  const lambda = fitProduct(rho)
+  let deviation = 0
+  for (let a = 0; a < m; a++) for (let b = 0; b < a; b++) deviation = Math.max(deviation, Math.abs(rho[a]![b]! - lambda[a]! * lambda[b]!))
+  return { lambda, correlation: () => rho, deviation }
+}
 
-  const sums = new Float64Array(m)
-  let total = 0
-  for (let a = 0; a < m; a++) {
-    for (let b = a + 1; b < m; b++) {
-      const r = correlation(a, b)
-      sums[a]! += r
-      sums[b]! += r
-      total += 2 * r
-    }
-  }
-  if (m === 2) {
-    const shared = Math.sqrt(Math.max(0, total / 2))
-    return Float64Array.of(shared, shared)
-  }
-  // Least-squares fit of log λ to log ρ: exact for a true product form.
+function fitProduct(rho: readonly Float64Array[]): Float64Array {
+  const m = rho.length
+  if (m === 1) return Float64Array.of(0)
+  if (m === 2) return new Float64Array(2).fill(Math.sqrt(Math.max(0, rho[0]![1]!)))
   const logs = new Float64Array(m)
-  for (let a = 0; a < m; a++) for (let b = 0; b < m; b++) if (a !== b) logs[a]! += Math.log(Math.max(1e-6, correlation(a, b)))
-  const sumLogs = logs.reduce((s, v) => s + v, 0) / (2 * (m - 1))
-  return Float64Array.from(logs, (each) => Math.min(0.999999, Math.exp((each - sumLogs) / (m - 2))))
+  for (let a = 0; a < m; a++) for (let b = 0; b < m; b++) if (a !== b) logs[a]! += Math.log(Math.max(1e-6, rho[a]![b]!))
+  const total = logs.reduce((sum, each) => sum + each, 0) / (2 * (m - 1))
+  return logs.map((each) => Math.min(0.999999, Math.exp((each - total) / (m - 2))))
 }

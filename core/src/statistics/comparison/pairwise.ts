@@ -1,10 +1,11 @@
-import { dunnettQuantile, dunnettUpper } from '../distribution/dunnett.ts'
+import { dunnettQuantile, dunnettQuantileOneSided, dunnettUpper, dunnettUpperOneSided } from '../distribution/dunnett.ts'
 import { fUpper, fUpperQuantile } from '../distribution/f.ts'
+import { multivariateTUpper } from '../distribution/multivariate-t.ts'
 import { studentizedRangeQuantile, studentizedRangeUpper } from '../distribution/studentized-range.ts'
 import { tTwoSided, tUpperQuantile } from '../distribution/t.ts'
 import { differenceFactor, type MarginalMean } from '../linear/marginal-means.ts'
 import { adjustP, type Adjustment } from './adjust.ts'
-import { manyToOneLambda } from './many-to-one.ts'
+import { manyToOne } from './many-to-one.ts'
 import { smoothTail } from './smooth-tail.ts'
 
 export type PairMethod = 'lsd' | 'tukey' | 'scheffe' | 'student-newman-keuls' | Adjustment
@@ -104,13 +105,35 @@ function studentNewmanKeuls(means: readonly MarginalMean[], pairs: readonly Comp
   }))
 }
 
-/** Each mean against the control, single-step two-sided Dunnett. */
-export function againstControl(means: readonly MarginalMean[], control: number, ms: number, df: number, level: number): Comparison[] {
-  const lambda = manyToOneLambda(means, control)
-  const critical = dunnettQuantile(level, lambda, df)
-  const exact = (t: number): number => dunnettUpper(t, lambda, df)
-  const tail = means.length > 80 ? smoothTail(exact, 0.05, 12) : exact
-  return means.flatMap((_, a) => (a === control ? [] : [compare(means, a, control, ms, df, critical, (t) => tail(Math.abs(t)))]))
+/** Which way a difference from the control counts. */
+export type Side = 'two-sided' | 'greater' | 'less'
+
+/** Above this the correlations are no longer of product form, and the general integral is used. */
+const PRODUCT_FORM = 0.01
+
+/** Each mean against the control, single-step Dunnett; asked in one direction, the other limit is infinite. */
+export function againstControl(
+  means: readonly MarginalMean[],
+  control: number,
+  ms: number,
+  df: number,
+  level: number,
+  side: Side = 'two-sided',
+): Comparison[] {
+  const { lambda, correlation, deviation } = manyToOne(means, control)
+  const critical = side === 'two-sided' ? dunnettQuantile(level, lambda, df) : dunnettQuantileOneSided(level, lambda, df)
+  const productForm = deviation <= PRODUCT_FORM
+  const tailOf = (t: number): number => {
+    if (side === 'two-sided')
+      return productForm ? dunnettUpper(Math.abs(t), lambda, df) : multivariateTUpper(Math.abs(t), correlation(), df).value
+    return dunnettUpperOneSided(side === 'greater' ? t : -t, lambda, df)
+  }
+  const tail = side === 'two-sided' && productForm && means.length > 80 ? smoothTail(tailOf, 0.05, 12) : tailOf
+  return means.flatMap((_, a) => {
+    if (a === control) return []
+    const row = compare(means, a, control, ms, df, critical, (t) => tail(side === 'two-sided' ? Math.abs(t) : t))
+    return [{ ...row, lower: side === 'less' ? -Infinity : row.lower, upper: side === 'greater' ? Infinity : row.upper }]
+  })
 }
 
 function compare(

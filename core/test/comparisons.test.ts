@@ -1,0 +1,145 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import * as s from '../src/statistics/index.ts'
+import { classify, respond } from './classify.ts'
+import { referenceCase } from './fixture.ts'
+
+describe('the general multivariate t', () => {
+  it('agrees with Dunnett’s integral where the correlations have product form, within its stated error', () => {
+    for (const lambda of [
+      [0.5, 0.5, 0.5],
+      [Math.SQRT1_2, Math.SQRT1_2, Math.SQRT1_2, Math.SQRT1_2],
+      [0.9, 0.3, 0.6],
+    ]) {
+      const correlation = lambda.map((a, i) => lambda.map((b, j) => (i === j ? 1 : a * b)))
+      for (const df of [5, 20, Infinity]) {
+        const found = s.multivariateTUpper(2.3, correlation, df)
+        expect(found.error).toBeLessThan(2e-3)
+        expect(Math.abs(found.value - s.dunnettUpper(2.3, lambda, df))).toBeLessThan(Math.max(found.error, 1e-4))
+      }
+    }
+  })
+
+  it('is the normal square at no correlation, and the same for the same seed', () => {
+    const none = [
+      [1, 0],
+      [0, 1],
+    ]
+    const inside = (s.normalLower(1.5) - s.normalLower(-1)) ** 2
+    const found = s.multivariateT([-1, -1], [1.5, 1.5], none, Infinity)
+    expect(Math.abs(found.value - inside)).toBeLessThan(Math.max(found.error, 1e-6))
+    expect(s.multivariateT([-1, -1], [1.5, 1.5], none, 7, { seed: 5 })).toEqual(s.multivariateT([-1, -1], [1.5, 1.5], none, 7, { seed: 5 }))
+  })
+})
+
+function oats() {
+  const { rows: all } = referenceCase('rcbd-missing-oat')
+  const rows = all.filter((row) => row['yield'] !== '')
+  const y = respond(rows, 'yield')
+  const fit = s.fitLinear(s.designMatrix([classify(rows, 'block'), classify(rows, 'variety')], [['block'], ['variety']], y.length), y)
+  return { fit, means: s.marginalMeans(fit, 'variety'), ms: fit.residualMs, df: fit.residualDf, rows, y }
+}
+
+describe('comparisons', () => {
+  it('with lost plots Dunnett’s p agrees with the general integral over the true correlations', () => {
+    const { means, ms, df } = oats()
+    const others = means.slice(1)
+    const sd = others.map((mean) => Math.sqrt(s.differenceFactor(mean, means[0]!)))
+    const inner = (a: Float64Array, b: Float64Array) => a.reduce((sum, each, k) => sum + each * b[k]!, 0)
+    const minus = (mean: s.MarginalMean) => mean.root.map((each, k) => each - means[0]!.root[k]!)
+    const rho = others.map((a, i) => others.map((b, j) => inner(minus(a), minus(b)) / (sd[i]! * sd[j]!)))
+    for (const row of s.againstControl(means, 0, ms, df, 0.05)) {
+      const exact = s.multivariateTUpper(Math.abs(row.t), rho, df, { points: 4001 })
+      expect(Math.abs(row.p - exact.value)).toBeLessThan(Math.max(2 * exact.error, 1e-3))
+    }
+  })
+
+  it('one-sided comparisons leave the other limit open and halve nothing blindly', () => {
+    const { means, ms, df } = oats()
+    const [two, up, down] = (['two-sided', 'greater', 'less'] as const).map((side) => s.againstControl(means, 0, ms, df, 0.05, side))
+    two!.forEach((row, i) => {
+      expect(up![i]!.upper).toBe(Infinity)
+      expect(down![i]!.lower).toBe(-Infinity)
+      expect(up![i]!.threshold).toBeLessThan(row.threshold)
+      expect(Math.min(up![i]!.p, down![i]!.p)).toBeLessThanOrEqual(row.p + 1e-9)
+    })
+  })
+
+  it('letters always agree with the tests: shared exactly when two means are not told apart', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 2, max: 9 }), fc.infiniteStream(fc.boolean()), (k, coin) => {
+        const differs = Array.from({ length: k }, () => new Array<boolean>(k).fill(false))
+        for (let i = 0; i < k; i++) for (let j = i + 1; j < k; j++) differs[i]![j] = differs[j]![i] = coin.next().value!
+        const order = Array.from({ length: k }, (_, i) => i)
+        const letters = s.compactLetters(order, (a, b) => differs[a]![b]!)
+        for (let i = 0; i < k; i++)
+          for (let j = i + 1; j < k; j++) expect([...letters[i]!].some((letter) => letters[j]!.includes(letter))).toBe(!differs[i]![j]!)
+      }),
+    )
+  })
+
+  it('adjusted p values keep their order, never fall below the plain ones, and never pass 1', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 1, maxLength: 20 }),
+        fc.constantFrom('bonferroni', 'sidak', 'holm', 'benjamini-hochberg'),
+        (p, how) => {
+          const adjusted = s.adjustP(p, how as s.Adjustment)
+          p.forEach((each, i) => {
+            expect(adjusted[i]!).toBeGreaterThanOrEqual(each - 1e-12)
+            expect(adjusted[i]!).toBeLessThanOrEqual(1)
+            p.forEach((other, j) => each < other && expect(adjusted[i]!).toBeLessThanOrEqual(adjusted[j]! + 1e-12))
+          })
+        },
+      ),
+    )
+  })
+})
+
+it('simple effects add up to the factor and its interaction, and observed weights give the plain mean', () => {
+  const { rows } = referenceCase('factorial-rcbd-lentil')
+  const y = respond(rows, 'yield')
+  const variables = ['block', 'inoculant', 'starter'].map((column) => classify(rows, column))
+  const fit = s.fitLinear(s.designMatrix(variables, [['block'], ['inoculant'], ['starter'], ['inoculant', 'starter']], y.length), y)
+  const table = s.sequentialAnova(fit)
+  const effects = s.simpleEffects(fit, 'inoculant', 'starter')
+  expect(effects.map((each) => [each.level, each.df])).toEqual([
+    ['N0', 2],
+    ['N20', 2],
+  ])
+  expect(effects.reduce((sum, each) => sum + each.ss, 0)).toBeCloseTo(table[1]!.ss + table[3]!.ss, 10)
+
+  const { rows: lost, y: z } = oats()
+  const plain = s.fitLinear(s.designMatrix([classify(lost, 'variety'), classify(lost, 'block')], [['variety'], ['block']], z.length), z)
+  const observed = s.marginalMeans(plain, 'variety', { weights: 'observed' })
+  const equal = s.marginalMeans(plain, 'variety')
+  const total = observed.reduce((sum, mean) => sum + mean.estimate * mean.n, 0) / z.length
+  expect(total).toBeCloseTo(z.reduce((sum, each) => sum + each, 0) / z.length, 10)
+  expect(observed.map((mean) => mean.estimate)).not.toEqual(equal.map((mean) => mean.estimate))
+})
+
+describe('least squares', () => {
+  it('on offsets 10¹² times the effect does as well as the digits left in the data allow', () => {
+    const { rows } = referenceCase('rcbd-oat-screening')
+    const variables = ['block', 'variety'].map((column) => classify(rows, column))
+    const f = (y: Float64Array) => s.sequentialAnova(s.fitLinear(s.designMatrix(variables, [['block'], ['variety']], y.length), y))[1]!.f
+    const stiff = respond(rows, 'yield').map((value) => value + 1e12)
+    // What the rounding to 1e-4 left of the data, brought back exactly.
+    const left = stiff.map((value) => value - 1e12)
+    expect(f(stiff)).toBeCloseTo(f(left), 8)
+  })
+
+  it('recognises what a confounded layout cannot estimate, and estimates what it can', () => {
+    const codes = (of: number[]) => Int32Array.from(of)
+    const a = { name: 'a', levels: ['1', '2', '3'], codes: codes([0, 0, 1, 1, 2, 2]) }
+    // Level 3 of a is all there is of level 2 of b: their effects cannot be told apart.
+    const b = { name: 'b', levels: ['1', '2'], codes: codes([0, 0, 0, 0, 1, 1]) }
+    const y = Float64Array.of(1, 2, 3, 4, 9, 10)
+    const fit = s.fitLinear(s.designMatrix([a, b], [['a'], ['b']], 6), y)
+    expect(fit.qr.rank).toBe(3)
+    const means = s.marginalMeans(fit, 'a')
+    expect(means.every((mean) => mean.estimable)).toBe(false)
+    const difference = s.contrast(means.slice(0, 2), [1, -1], fit.residualMs, fit.residualDf)
+    expect(difference.estimate).toBeCloseTo(-2, 12)
+  })
+})
