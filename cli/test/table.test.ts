@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -91,6 +92,36 @@ describe('reference cases on the command line', () => {
     const within = kinds.find((pair) => pair.a === 'alpha:N0' && pair.b === 'alpha:N40')!
     expect(within.sed).toBeCloseTo(expectedOf('split-plot-barley').get('sed.nitrogen_within_variety.sed')!.value, 8)
     expect(run('latin-square-carrot', { protect: true, significance: 0.0001 }).pairs['irrigation']).toEqual([])
+  })
+
+  it('takes units as fixed, and only the terms asked for', () => {
+    const fixed = run('split-plot-barley', { fixed: ['main plot'], method: 'lsd' })
+    expect(fixed.errors).toHaveLength(1)
+    expect(fixed.tests.find((test) => test.term === 'nitrogen')!.f).toBeCloseTo(
+      expectedOf('split-plot-barley').get('anova.nitrogen.F')!.value,
+      8,
+    )
+    const additive = run('factorial-rcbd-lentil', { terms: [['inoculant'], ['starter']] })
+    expect(additive.tests.map((test) => test.term)).toEqual(['block', 'inoculant', 'starter'])
+    expect(additive.errors[0]!.df).toBe(17)
+    expect(() => run('factorial-rcbd-lentil', { terms: [['water']] })).toThrow(/“water”, which is not a factor/)
+    expect(() => run('factorial-rcbd-lentil', { levels: 3 })).toThrow(/options\.json/)
+  })
+
+  it('ends with code 0, 1 or 2 and a message on the other stream', () => {
+    const main = fileURLToPath(new URL('../src/main.ts', import.meta.url))
+    const end = (...args: string[]) =>
+      spawnSync(process.execPath, ['--import', 'tsx', '--conditions', 'source', main, ...args], { encoding: 'utf8' })
+    const good = end('analyse', '--data', data('crd-plantgrowth'), '--plan', plan('crd-plantgrowth'), '--trait', 'weight')
+    expect([good.status, good.stderr]).toEqual([0, ''])
+    expect(good.stdout).toMatch(/^group: trt2 had 0\.86 g more weight than trt1/)
+    expect(end('analyse', '--data', data('crd-plantgrowth'), '--plan', plan('crd-plantgrowth'), '--trait', 'height')).toMatchObject({
+      status: 1,
+      stdout: '',
+    })
+    expect(end('analyse', '--data', 'x.csv').status).toBe(2)
+    expect(end('dance').stderr).toMatch(/There is no “dance”/)
+    expect(end('--help').stdout).toMatch(/canterPlan/)
   })
 
   it('a lost sub-plot is described, and the reader told that a mixed model is needed', () => {

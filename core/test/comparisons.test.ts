@@ -69,7 +69,7 @@ describe('comparisons', () => {
     fc.assert(
       fc.property(fc.integer({ min: 2, max: 9 }), fc.infiniteStream(fc.boolean()), (k, coin) => {
         const differs = Array.from({ length: k }, () => new Array<boolean>(k).fill(false))
-        for (let i = 0; i < k; i++) for (let j = i + 1; j < k; j++) differs[i]![j] = differs[j]![i] = coin.next().value!
+        for (let i = 0; i < k; i++) for (let j = i + 1; j < k; j++) differs[i]![j] = differs[j]![i] = coin.next().value as boolean
         const order = Array.from({ length: k }, (_, i) => i)
         const letters = s.compactLetters(order, (a, b) => differs[a]![b]!)
         for (let i = 0; i < k; i++)
@@ -84,7 +84,7 @@ describe('comparisons', () => {
         fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 1, maxLength: 20 }),
         fc.constantFrom('bonferroni', 'sidak', 'holm', 'benjamini-hochberg'),
         (p, how) => {
-          const adjusted = s.adjustP(p, how as s.Adjustment)
+          const adjusted = s.adjustP(p, how)
           p.forEach((each, i) => {
             expect(adjusted[i]!).toBeGreaterThanOrEqual(each - 1e-12)
             expect(adjusted[i]!).toBeLessThanOrEqual(1)

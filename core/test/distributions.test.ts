@@ -55,3 +55,10 @@ describe.each([...new Set(rows.map((row) => row['dist']!))])('reference values o
     expectAgreement(asked, got)
   })
 })
+
+it('the log of a tail goes on where the tail itself underflows', () => {
+  expect(s.normalUpperLog(10)).toBeCloseTo(Math.log(s.normalUpper(10)), 12)
+  // The series and the direct value meet where one takes over from the other.
+  expect(s.normalUpperLog(37.000001) - s.normalUpperLog(36.999999)).toBeCloseTo(-37 * 2e-6 - 2e-6 / 37, 8)
+  expect(s.normalUpperLog(100)).toBeCloseTo(-5000 - Math.log(100 * Math.sqrt(2 * Math.PI)) - 1e-4, 6)
+})

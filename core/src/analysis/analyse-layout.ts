@@ -22,7 +22,7 @@ import {
   type AnovaRow,
   type Classification,
 } from '../statistics/index.ts'
-import type { Structure, Unit } from '../trial/index.ts'
+import { UnitKind, type Structure, type Unit } from '../trial/index.ts'
 import { factorialTerms, layoutStrata, levelOn, type LayoutStrata } from './layout-strata.ts'
 import { evidenceOfTerm, sentencesOf, wordsOf } from './layout-words.ts'
 import type { Evidence } from './evidence.ts'
@@ -52,6 +52,10 @@ export const LayoutOptions = z.strictObject({
   tests: z.enum(['I', 'II', 'III']).default('I'),
   /** Pairs are only compared below a significant F (the protected LSD). */
   protect: z.boolean().default(false),
+  /** Kinds of unit to be taken out as fixed terms, though a factor was applied to them; left out, they are errors of their own. */
+  fixed: z.array(UnitKind).default([]),
+  /** Terms of the treatments, to be used instead of the full factorial. */
+  terms: z.array(z.array(z.string()).min(1)).optional(),
 })
 export type LayoutOptions = z.infer<typeof LayoutOptions>
 
@@ -143,10 +147,21 @@ export function analyseLayout(request: LayoutRequest): LayoutAnalysis {
   if (y.every((value) => value === y[0]))
     throw new LayoutError(`All values of ${request.trait.name} are ${y[0]}: a constant response cannot be analysed.`)
   const treated = request.units.filter((unit) => unit.kind === strata.finest).length
-  const of: Case = { request, strata, y, factors, terms: factorialTerms(factors.map((factor) => factor.name)), missing: treated - y.length }
-  const severalErrors = strata.units.some((unit) => strata.experimental.has(unit.name))
+  const of: Case = { request, strata, y, factors, terms: termsAsked(request), missing: treated - y.length }
+  const severalErrors = strata.units.some(
+    (unit) => strata.experimental.has(unit.name) && !request.options.fixed.includes(unit.name as UnitKind),
+  )
   const result = severalErrors ? inStrata(of) : inOneError(of)
   return { ...result, sentences: sentencesOf(result) }
+}
+
+/** The terms asked for, or the full factorial. Throws LayoutError for one that names no factor. */
+function termsAsked({ options, factors }: LayoutRequest): string[][] {
+  const names = factors.map((factor) => factor.key)
+  if (!options.terms) return factorialTerms(names)
+  const strange = options.terms.flat().find((name) => !names.includes(name))
+  if (strange) throw new LayoutError(`Options name a term with “${strange}”, which is not a factor; known: ${names.join(', ')}.`)
+  return [...options.terms].sort((a, b) => a.length - b.length)
 }
 
 function terms(of: Case): string[][] {

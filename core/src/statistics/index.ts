@@ -1,4 +1,4 @@
-export { normalDensity, normalLower, normalQuantile, normalUpper } from './distribution/normal.ts'
+export { normalDensity, normalLower, normalQuantile, normalUpper, normalUpperLog } from './distribution/normal.ts'
 export { tLower, tTwoSided, tUpper, tUpperQuantile } from './distribution/t.ts'
 export { fLower, fQuantile, fUpper, fUpperQuantile } from './distribution/f.ts'
 export { chiSquaredLower, chiSquaredQuantile, chiSquaredUpper, gammaLower, gammaQuantile, gammaUpper } from './distribution/chi-squared.ts'

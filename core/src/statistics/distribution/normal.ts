@@ -16,6 +16,13 @@ export function normalUpper(z: number): number {
   return z > 0 ? tail(z) : 1 - tail(-z)
 }
 
+/** log P(Z > z), where the probability itself would underflow too (Abramowitz & Stegun 26.2.12). */
+export function normalUpperLog(z: number): number {
+  if (z < 37) return Math.log(normalUpper(z))
+  const s = 1 / (z * z)
+  return -0.5 * z * z + Math.log(DENSITY_AT_ZERO / z) + Math.log1p(-s * (1 - 3 * s * (1 - 5 * s * (1 - 7 * s))))
+}
+
 /** z with P(Z ≤ z) = p, 0 < p < 1. */
 export function normalQuantile(p: number): number {
   return -Math.SQRT2 * erfcinv(2 * p)
