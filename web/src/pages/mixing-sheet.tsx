@@ -3,7 +3,7 @@ import { plotArea } from '@canter/core/ground'
 import { formatQuantity, workingLine } from '@canter/core/quantity'
 import { Link, useParams } from 'react-router'
 import { usePerson } from '../api/queries.ts'
-import { treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '../plan/colours.ts'
 import { useLoadTrial, type OpenTrial } from './trial-context.ts'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
@@ -62,7 +62,7 @@ function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
             <tr key={row.level.key}>
               <td>{i + 1}</td>
               <td>
-                <span className="swatch" style={{ background: colours.get(row.level.key)?.fill }} />
+                <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
                 <strong>{row.level.code}</strong> {row.level.name}
               </td>
               <td className="number">

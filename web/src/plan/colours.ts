@@ -28,6 +28,12 @@ export function treatmentColours(factor: Factor): Map<string, TreatmentColour> {
   return colours
 }
 
+/** The same colour on a small square beside a code; the control is hatched there too. */
+export function swatchFill(colour: TreatmentColour | undefined): string {
+  if (!colour) return '#ffffff'
+  return colour.hatched ? 'repeating-linear-gradient(45deg, #fff 0 3px, #8a877c 3px 4px)' : colour.fill
+}
+
 /** Values: pale to deep plum, read against a legend with the figures. */
 export function valueScale(values: readonly number[]): ((value: number) => string) & { low: number; high: number } {
   const low = Math.min(...values)

@@ -1,5 +1,5 @@
 import type { Trial } from '@canter/core/trial'
-import { treatmentColours } from './colours.ts'
+import { swatchFill, treatmentColours } from './colours.ts'
 import type { Colouring, Looks } from './looks.ts'
 import classes from './plan-panel.module.css'
 
@@ -33,24 +33,17 @@ export function Legend({ trial, colouring, look }: { trial: Trial; colouring: Co
     <div className={classes.legend}>
       {shown.map((level) => {
         const colour = colours.get(level.key)
-        return (
-          <Swatch
-            key={level.key}
-            fill={colour?.fill ?? '#fff'}
-            hatched={colour?.hatched ?? false}
-            name={`${level.code}${level.control ? ' (control)' : ''}`}
-          />
-        )
+        return <Swatch key={level.key} fill={swatchFill(colour)} name={`${level.code}${level.control ? ' (control)' : ''}`} />
       })}
       {factor.levels.length > shown.length && <span className="quiet">and {factor.levels.length - shown.length} more</span>}
     </div>
   )
 }
 
-function Swatch({ fill, name, hatched }: { fill: string; name: string; hatched?: boolean }) {
+function Swatch({ fill, name }: { fill: string; name: string }) {
   return (
     <span>
-      <span className="swatch" style={{ background: hatched ? 'repeating-linear-gradient(45deg, #fff 0 3px, #8a877c 3px 4px)' : fill }} />
+      <span className="swatch" style={{ background: fill }} />
       {name}
     </span>
   )

@@ -1,4 +1,4 @@
-import { formatNumber, formatPlain, formatQuantity, shown, withUnit, workingLine } from '@canter/core/quantity'
+import { formatQuantity, shown, withUnit, workingLine } from '@canter/core/quantity'
 import { siteExtent } from '@canter/core/ground'
 import { SegmentedControl } from '@mantine/core'
 import { useMemo, useState } from 'react'
@@ -6,11 +6,12 @@ import { useLocation, useNavigate, useSearchParams } from 'react-router'
 import { useAnalysis } from '../analysis/use-analysis.ts'
 import { usePerson } from '../api/queries.ts'
 import { useOpenTrial, type OpenTrial } from '../pages/trial-context.ts'
-import { treatmentColours } from './colours.ts'
+import { swatchFill, treatmentColours } from './colours.ts'
 import { Legend } from './legend.tsx'
 import { looks, type Colouring } from './looks.ts'
 import { previewUnits } from './preview.ts'
 import { Plan } from './plan.tsx'
+import { traitText } from './trait-text.ts'
 import classes from './plan-panel.module.css'
 
 /** What the plan shows first at each step. */
@@ -165,7 +166,7 @@ function PlotCard({ open, selected, trait }: { open: OpenTrial; selected: string
       <div className={classes.cardHead}>
         <strong>Plot {row.unit.code}</strong>
         <span>
-          <span className="swatch" style={{ background: colour?.fill }} />
+          <span className="swatch" style={{ background: swatchFill(colour) }} />
           {level?.name}
         </span>
         {row.unit.change !== 'none' && (
@@ -182,8 +183,8 @@ function PlotCard({ open, selected, trait }: { open: OpenTrial; selected: string
           return (
             <span key={each.key}>
               <span className="quiet">{each.code}</span>{' '}
-              {out
-                ? withUnit(each.unit === 'score' ? formatPlain(out.value, 3) : formatNumber(out.value, 3), out.unit)
+              {out && found?.kind === 'value'
+                ? withUnit(traitText(found.worked.value, each, system), out.unit)
                 : found?.kind === 'missing'
                   ? `missing: ${found.reason}`
                   : found?.kind === 'conflict'

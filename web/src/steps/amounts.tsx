@@ -9,7 +9,7 @@ import { CommitText } from '../forms/commit-text.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
 import { useOpenTrial } from '../pages/trial-context.ts'
 import { useSaving } from '../pages/use-save.tsx'
-import { treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '../plan/colours.ts'
 
 const NEW_SUPPLY: Supply = {
   product: 'Ammonium nitrate with lime',
@@ -143,7 +143,7 @@ export function AmountsStep() {
               {outcome.amounts.levels.map((row: LevelAmounts) => (
                 <tr key={row.level.key}>
                   <td>
-                    <span className="swatch" style={{ background: colours.get(row.level.key)?.fill }} />
+                    <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
                     {row.level.code}
                     {row.level.control && <span className="quiet"> control, treated first</span>}
                   </td>

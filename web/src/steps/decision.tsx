@@ -10,7 +10,7 @@ import { CommitText } from '../forms/commit-text.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
 import { useOpenTrial } from '../pages/trial-context.ts'
 import { useSaving } from '../pages/use-save.tsx'
-import { treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '../plan/colours.ts'
 
 const FIRST: Economics = {
   currency: '€',
@@ -246,7 +246,7 @@ export function ReturnTable({
           {decision.levels.map((row) => (
             <tr key={row.level.key} data-chosen={row === decision.best}>
               <td>
-                <span className="swatch" style={{ background: colours.get(row.level.key)?.fill }} />
+                <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
                 {row.level.code}
               </td>
               <td className="number">{money(row.gross)}</td>

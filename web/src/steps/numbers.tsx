@@ -1,4 +1,4 @@
-import { formatNumber, formatPlain, shown, shownUnit, withUnit, workingChain, type UnitSystem } from '@canter/core/quantity'
+import { formatNumber, shown, shownUnit, withUnit, workingChain, type UnitSystem } from '@canter/core/quantity'
 import { isOutside, type PlotRow } from '@canter/core/numbers'
 import type { DerivedTrait, FieldRecord, Reading, Trait } from '@canter/core/trial'
 import { Button, TextInput } from '@mantine/core'
@@ -7,6 +7,7 @@ import { useSearchParams } from 'react-router'
 import { useAnalysis } from '../analysis/use-analysis.ts'
 import { usePerson } from '../api/queries.ts'
 import { useOpenTrial } from '../pages/trial-context.ts'
+import { traitText } from '../plan/trait-text.ts'
 import { makeNote, makeRetraction } from '../records/make.ts'
 import { keep } from '../records/sync.ts'
 import classes from './numbers.module.css'
@@ -125,8 +126,7 @@ function Cell({ row, trait, system, onPick }: { row: PlotRow; trait: Trait | Der
       </td>
     )
   }
-  const text =
-    trait.unit === 'score' ? formatPlain(value.worked.value, 3) : formatNumber(shown(value.worked.value, trait.unit, system).value, 3)
+  const text = traitText(value.worked.value, trait, system)
   return (
     <td className="number" data-out={out ? true : undefined}>
       <button

@@ -9,7 +9,7 @@ import { Sentences } from '../analysis/sentences.tsx'
 import { usePerson } from '../api/queries.ts'
 import { MeansChart } from '../chart/means-chart.tsx'
 import { useOpenTrial } from '../pages/trial-context.ts'
-import { treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '../plan/colours.ts'
 import classes from './results.module.css'
 
 /** Words first, then the numbers, then the tables. */
@@ -171,7 +171,7 @@ export function MeansTable({
           return (
             <tr key={row.level}>
               <td style={{ whiteSpace: 'nowrap' }}>
-                <span className="swatch" style={{ background: colours.get(row.level)?.fill }} />
+                <span className="swatch" style={{ background: swatchFill(colours.get(row.level)) }} />
                 {level?.code}
                 {level?.control ? <span className="quiet"> control</span> : null}
               </td>

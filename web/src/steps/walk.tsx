@@ -12,7 +12,7 @@ import { ReadingField } from '../forms/reading-field.tsx'
 import { useOpenTrial } from '../pages/trial-context.ts'
 import { keep } from '../records/sync.ts'
 import { makeReading, makeRetraction } from '../records/make.ts'
-import { treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '../plan/colours.ts'
 import classes from './walk.module.css'
 
 const NO_ROWS: readonly PlotRow[] = []
@@ -126,7 +126,7 @@ export function WalkStep() {
             {row.unit.code}
           </div>
           <div>
-            <span className="swatch" style={{ background: colour?.fill }} />
+            <span className="swatch" style={{ background: swatchFill(colour) }} />
             <span data-testid="walk-treatment">{level?.code}</span>
             <span className="quiet">
               {' '}
