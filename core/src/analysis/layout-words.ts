@@ -1,6 +1,6 @@
 import { formatNumber, formatP, withUnit } from '../quantity/index.ts'
 import type { Structure, Unit } from '../trial/index.ts'
-import type { LayoutAnalysis } from './analyse-layout.ts'
+import type { LayoutAnalysis } from './layout-result.ts'
 import type { Evidence, EvidenceClass } from './evidence.ts'
 import { levelOn, type LayoutStrata } from './layout-strata.ts'
 

@@ -1,0 +1,37 @@
+import { analyseTrait } from '@canter/core/analysis'
+import { decide } from '@canter/core/decision'
+import { plotTable } from '@canter/core/numbers'
+import { expect, it } from 'vitest'
+import { demoTrials, sugarBeet } from '../src/index.ts'
+
+const beet = sugarBeet()
+const table = plotTable(beet.trial, beet.layout!, beet.records)
+
+it('the demonstration is the same on every machine', () => {
+  expect(sugarBeet()).toEqual(beet)
+  expect(demoTrials().map((each) => each.trial.id)).toEqual([...new Set(demoTrials().map((each) => each.trial.id))])
+})
+
+it('the analysis finds the truth the data were drawn from', () => {
+  const { without } = analyseTrait(beet.trial, beet.layout!, table, 'clean-yield')
+  for (const mean of without.means) {
+    const rate = Math.min(125, Number(mean.level.slice(1)))
+    const truth = 55 + 0.31 * rate - 0.00124 * rate * rate
+    // Blocks have their own level: means are of these four blocks, so three standard errors and theirs.
+    expect(Math.abs(mean.mean - truth)).toBeLessThan(3 * mean.se + 3)
+  }
+  expect(without.letters.tukey['r0']).not.toBe(without.letters.tukey['r120'])
+})
+
+it('the planted faults are there to be found', () => {
+  const { without, all } = analyseTrait(beet.trial, beet.layout!, table, 'sugar-yield')
+  expect([without.missing, without.leftOut, all.leftOut]).toEqual([1, 1, 0])
+  const out = table.rows.find((row) => row.leftOut('sugar-yield'))!
+  const worst = all.residuals.reduce((a, b) => (Math.abs(b.studentised) > Math.abs(a.studentised) ? b : a))
+  expect(worst.unit).toBe(out.unit.id)
+  expect(all.cv).toBeGreaterThan(without.cv)
+  const slips = beet.records.filter((record) => record.type === 'reading' && record.supersedes.length > 0)
+  expect(slips).toHaveLength(1)
+  const decision = decide(beet.trial, beet.layout!, table, beet.trial.economics!)
+  expect(decision.ok && Number(decision.decision.best.level.key.slice(1))).toBeGreaterThanOrEqual(80)
+})
