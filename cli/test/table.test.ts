@@ -88,6 +88,10 @@ describe('reference cases on the command line', () => {
       )!
       expect(pair.p).toBeCloseTo(lavender.get(`pair.r0-r40.p.${key}`)!.value, 7)
     }
+    const against = run('multiple-comparisons-balanced-lavender', { method: 'dunnett' }).pairs['rate']!
+    expect(against).toHaveLength(6)
+    expect(against.find((pair) => pair.a === 'r40')!.p).toBeCloseTo(lavender.get('dunnett.r40-r0.p')!.value, 6)
+    expect(() => run('latin-square-carrot', { method: 'dunnett' })).toThrow(/needs a control/)
     const kinds = run('split-plot-barley', { method: 'lsd' }).pairs['variety:nitrogen']!
     const within = kinds.find((pair) => pair.a === 'alpha:N0' && pair.b === 'alpha:N40')!
     expect(within.sed).toBeCloseTo(expectedOf('split-plot-barley').get('sed.nitrogen_within_variety.sed')!.value, 8)
@@ -150,6 +154,18 @@ describe('reference cases on the command line', () => {
     expect(analysis.errors[0]!.df).toBe(24)
     expect(analysis.tests[1]!.f).toBeCloseTo(expectedOf('rcbd-oat-screening').get('anova.variety.F')!.value, 6)
     expect(analysis.cautions.join()).toMatch(/one replicate/)
+    const uneven = [
+      '--data',
+      file('uneven.csv', [header, ...doubled.slice(1)].join('\n')),
+      '--plan',
+      file('samples.json', JSON.stringify(own)),
+      '--trait',
+      'yield',
+      '--json',
+    ]
+    const weighed = JSON.parse(analyseTableCommand(uneven)) as LayoutAnalysis
+    expect(weighed.cautions.join()).toMatch(/each plot counts by it/)
+    expect(weighed.errors[0]!.df).toBe(24)
   })
 
   it('check tells what is odd', () => {

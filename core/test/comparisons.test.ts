@@ -129,6 +129,24 @@ describe('least squares', () => {
     expect(f(stiff)).toBeCloseTo(f(left), 8)
   })
 
+  it('weights count a row as often as they say', () => {
+    const { rows, y } = oats()
+    const weights = Float64Array.from(y, (_, i) => 1 + (i % 3))
+    const twice = y.length === 0 ? [] : rows.flatMap((row, i) => new Array<typeof row>(weights[i]!).fill(row))
+    const model = (of: typeof rows, w: Float64Array | null) => {
+      const response = respond(of, 'yield')
+      return s.fitLinear(
+        s.designMatrix([classify(of, 'block'), classify(of, 'variety')], [['block'], ['variety']], response.length),
+        response,
+        w,
+      )
+    }
+    const [weighed, repeated] = [model(rows, weights), model(twice, null)]
+    weighed.coefficients.forEach((coefficient, i) => expect(coefficient).toBeCloseTo(repeated.coefficients[i]!, 10))
+    expect(weighed.residualSs).toBeCloseTo(repeated.residualSs, 10)
+    expect(s.leverages(weighed).reduce((sum, each) => sum + each, 0)).toBeCloseTo(weighed.qr.rank, 10)
+  })
+
   it('recognises what a confounded layout cannot estimate, and estimates what it can', () => {
     const codes = (of: number[]) => Int32Array.from(of)
     const a = { name: 'a', levels: ['1', '2', '3'], codes: codes([0, 0, 1, 1, 2, 2]) }

@@ -1,5 +1,6 @@
 import {
   adjustP,
+  againstControl,
   compactLetters,
   crossed,
   designMatrix,
@@ -19,6 +20,8 @@ import {
   tUpperQuantile,
   varianceFactor,
   type Classification,
+  type Comparison,
+  type MarginalMean,
 } from '../statistics/index.ts'
 import type { UnitKind } from '../trial/index.ts'
 import { factorialTerms, layoutStrata, levelOn, type LayoutStrata } from './layout-strata.ts'
@@ -33,6 +36,8 @@ interface Case {
   readonly factors: readonly Classification[]
   readonly terms: readonly string[][]
   readonly missing: number
+  /** Of the observations, by how many samples each carries; null when all count alike. */
+  readonly weights: Float64Array | null
 }
 
 /** Throws LayoutError when nothing can be analysed, saying why. */
@@ -55,10 +60,18 @@ export function analyseLayout(request: LayoutRequest): LayoutAnalysis {
   if (y.every((value) => value === y[0]))
     throw new LayoutError(`All values of ${request.trait.name} are ${y[0]}: a constant response cannot be analysed.`)
   const treated = request.units.filter((unit) => unit.kind === strata.finest).length
-  const of: Case = { request, strata, y, factors, terms: termsAsked(request), missing: treated - y.length }
   const severalErrors = strata.units.some(
     (unit) => strata.experimental.has(unit.name) && !request.options.fixed.includes(unit.name as UnitKind),
   )
+  const of: Case = {
+    request,
+    strata,
+    y,
+    factors,
+    terms: termsAsked(request),
+    missing: treated - y.length,
+    weights: severalErrors ? null : sampleWeights(request, strata),
+  }
   const result = severalErrors ? inStrata(of) : inOneError(of)
   return { ...result, sentences: sentencesOf(result) }
 }
@@ -82,10 +95,12 @@ function terms(of: Case): string[][] {
 function inOneError(of: Case): LayoutAnalysis {
   const { request, strata, y, factors } = of
   const { options } = request
-  const fit = fitLinear(designMatrix([...strata.units, ...factors], terms(of), y.length), y)
+  const { weights } = of
+  const fit = fitLinear(designMatrix([...strata.units, ...factors], terms(of), y.length), y, weights)
   const base = frame(of, symbols(of, terms(of)))
   if (fit.residualDf === 0 || !(fit.residualMs > 1e-24 * Math.max(...y.map(Math.abs)) ** 2)) return described(of, base)
-  const table = options.tests === 'I' ? sequentialAnova(fit) : options.tests === 'II' ? marginalAnova(fit, y) : partialAnova(fit, y)
+  const table =
+    options.tests === 'I' ? sequentialAnova(fit) : options.tests === 'II' ? marginalAnova(fit, y, weights) : partialAnova(fit, y, weights)
   const { residualMs: ms, residualDf: df } = fit
   const half = tUpperQuantile(options.significance / 2, df)
   const means: Record<string, LayoutMean[]> = {}
@@ -99,6 +114,7 @@ function inOneError(of: Case): LayoutAnalysis {
       y.length,
     ),
     y,
+    weights,
   )
   for (const term of of.terms) {
     const found = marginalMeans(cells, term)
@@ -111,7 +127,7 @@ function inOneError(of: Case): LayoutAnalysis {
       const se = Math.sqrt(ms * varianceFactor(mean))
       return { level: mean.level, n: mean.n, mean: mean.estimate, se, lower: mean.estimate - half * se, upper: mean.estimate + half * se }
     })
-    pairs[term.join(':')] = pairwise(estimable, ms, df, options.significance, options.method).map((pair) => ({
+    pairs[term.join(':')] = compareMeans(of, term, estimable, ms, df).map((pair) => ({
       a: estimable[pair.a]!.level,
       b: estimable[pair.b]!.level,
       difference: pair.difference,
@@ -141,6 +157,25 @@ function inOneError(of: Case): LayoutAnalysis {
     },
     cautions,
   }
+}
+
+/** A mean of more samples is surer: units count by how many values they carry, one on average. Null when all alike. */
+function sampleWeights(request: LayoutRequest, strata: LayoutStrata): Float64Array | null {
+  if (!strata.unevenSamples || request.trait.kind !== 'continuous') return null
+  const counts = Float64Array.from(strata.observations, (each) => each.samples)
+  const mean = counts.reduce((sum, each) => sum + each, 0) / counts.length
+  return counts.map((each) => each / mean)
+}
+
+/** All pairs of a term's means, or each against the control where that was asked and the term has one. */
+function compareMeans({ request }: Case, term: readonly string[], means: readonly MarginalMean[], ms: number, df: number): Comparison[] {
+  const { method, significance } = request.options
+  if (method !== 'dunnett') return pairwise(means, ms, df, significance, method)
+  if (request.structure.controls.length === 0)
+    throw new LayoutError('The method “dunnett” needs a control: name it in structure.controls of the plan.')
+  const control = request.structure.controls.find((each) => term.length === 1 && each.factor === term[0])
+  const at = means.findIndex((mean) => mean.level === control?.level)
+  return at === -1 ? [] : againstControl(means, at, ms, df, significance)
 }
 
 /** Several errors: each term against the differences between the units it was applied to. */
@@ -246,7 +281,7 @@ function compared(
   for (const [term, rows] of Object.entries(pairs)) {
     if (protect && !((tests.find((test) => test.term === term)?.p ?? 1) < significance)) pairs[term] = []
     const own = means[term]!
-    if (pairs[term]!.length === 0 || own.length > 60) continue
+    if (pairs[term]!.length === 0 || own.length > 60 || request.options.method === 'dunnett') continue
     const p = new Map(rows.map((pair) => [`${pair.a}|${pair.b}`, pair.p]))
     const order = own.map((_, i) => i).sort((a, b) => own[b]!.mean - own[a]!.mean)
     const found = compactLetters(
@@ -305,7 +340,7 @@ function frame(of: Case, model: string) {
     )
   if (strata.unevenSamples)
     cautions.push(
-      `The number of values brought up differs from one ${strata.finest} to another; each ${strata.finest} counts as one all the same.`,
+      `The number of values brought up differs from one ${strata.finest} to another; ${of.weights ? `each ${strata.finest} counts by it` : `each ${strata.finest} counts as one all the same`}.`,
     )
   if (strata.averaged > 0 && request.trait.kind === 'score')
     cautions.push('Ordered scores were averaged over samples, which treats their steps as equal.')

@@ -22,7 +22,9 @@ export interface LayoutTrait {
 
 export const LayoutOptions = z.strictObject({
   significance: z.number().gt(0).lt(1).default(0.05),
-  method: z.enum(['lsd', 'tukey', 'scheffe', 'student-newman-keuls', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg']).default('tukey'),
+  method: z
+    .enum(['lsd', 'tukey', 'scheffe', 'student-newman-keuls', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg', 'dunnett'])
+    .default('tukey'),
   /** Which question the tests of an unbalanced layout answer: I in order, II after all that do not contain the term, III after all others. */
   tests: z.enum(['I', 'II', 'III']).default('I'),
   /** Pairs are only compared below a significant F (the protected LSD). */

@@ -6,6 +6,8 @@ import { kindsAbove, LayoutError } from './model.ts'
 export interface LayoutObservation {
   readonly unit: Unit
   readonly value: number
+  /** Values brought up to it. */
+  readonly samples: number
 }
 
 export interface LayoutStrata {
@@ -83,7 +85,7 @@ function bringUp(
   }
   const observations = units.flatMap((unit): LayoutObservation[] => {
     const found = sums.get(unit.id)
-    return unit.kind === finest && found ? [{ unit, value: kind === 'count' ? found.sum : found.sum / found.n }] : []
+    return unit.kind === finest && found ? [{ unit, value: kind === 'count' ? found.sum : found.sum / found.n, samples: found.n }] : []
   })
   const counts = [...sums.values()].map((each) => each.n)
   return { observations, averaged, unevenSamples: counts.some((n) => n !== counts[0]) }

@@ -17,7 +17,7 @@ export function residualTable(fit: LinearFit): ResidualTable {
   const leverage = leverages(fit)
   const df = fit.residualDf
   const p = fit.qr.rank
-  const internal = fit.residuals.map((e, i) => e / Math.sqrt(fit.residualMs * (1 - leverage[i]!)))
+  const internal = fit.residuals.map((e, i) => (e * Math.sqrt(fit.weights?.[i] ?? 1)) / Math.sqrt(fit.residualMs * (1 - leverage[i]!)))
   return {
     leverage,
     internal,

@@ -33,25 +33,25 @@ export function sequentialAnova(fit: LinearFit): AnovaRow[] {
 }
 
 /** Tests of each term after all others that do not contain it (Type II). */
-export function marginalAnova(fit: LinearFit, response: Float64Array): AnovaRow[] {
+export function marginalAnova(fit: LinearFit, response: Float64Array, weights: Float64Array | null = null): AnovaRow[] {
   const { design } = fit
   const variables = [...design.variables.values()]
   const terms = design.terms.slice(1)
   return terms.map((term) => {
     const others = terms.filter((other) => other !== term && !term.every((name) => other.includes(name)))
-    const without = fitLinear(designMatrix(variables, others, design.rows), response)
-    const with_ = fitLinear(designMatrix(variables, [...others, term], design.rows), response)
+    const without = fitLinear(designMatrix(variables, others, design.rows), response, weights)
+    const with_ = fitLinear(designMatrix(variables, [...others, term], design.rows), response, weights)
     return row(term, with_.qr.rank - without.qr.rank, without.residualSs - with_.residualSs, fit)
   })
 }
 
 /** Tests of each term after all others, in sum-to-zero coding (Type III). */
-export function partialAnova(fit: LinearFit, response: Float64Array): AnovaRow[] {
+export function partialAnova(fit: LinearFit, response: Float64Array, weights: Float64Array | null = null): AnovaRow[] {
   const { design } = fit
   const coded = designMatrix([...design.variables.values()], design.terms.slice(1), design.rows, 'sum')
-  const full = fitLinear(coded, response)
+  const full = fitLinear(coded, response, weights)
   return design.terms.slice(1).map((term, i) => {
-    const without = fitLinear(dropTerm(coded, i + 1), response)
+    const without = fitLinear(dropTerm(coded, i + 1), response, weights)
     return row(term, full.qr.rank - without.qr.rank, without.residualSs - full.residualSs, fit)
   })
 }

@@ -14,20 +14,25 @@ export interface LinearFit {
   readonly residualSs: number
   /** Residual mean square; NaN without residual degrees of freedom. */
   readonly residualMs: number
+  /** Of the observations, when they count unequally. */
+  readonly weights: Float64Array | null
 }
 
 /**
  * Least squares by QR. The response is centred on its mean first, so that an offset many
- * orders above the effects costs no more digits than the data themselves have lost.
+ * orders above the effects costs no more digits than the data themselves have lost. With
+ * `weights` (inverse to the variances) rows count by them; residuals are on the first scale.
  */
-export function fitLinear(design: DesignMatrix, response: Float64Array): LinearFit {
+export function fitLinear(design: DesignMatrix, response: Float64Array, weights: Float64Array | null = null): LinearFit {
   const n = design.rows
   let centre = 0
   for (let i = 0; i < n; i++) centre += (response[i]! - response[0]!) / n
   centre += response[0] ?? 0
-  const y = Float64Array.from(response, (value) => value - centre)
+  const root = weights?.map(Math.sqrt)
+  const weigh = (column: Float64Array): Float64Array => (root ? column.map((value, i) => value * root[i]!) : column)
+  const y = weigh(Float64Array.from(response, (value) => value - centre))
 
-  const qr = factorQR(design.columns, n)
+  const qr = factorQR(root ? design.columns.map(weigh) : design.columns, n)
   const effects = transposeTimes(qr, y)
   const solution = solveR(qr, effects)
   const coefficients = new Float64Array(design.columns.length)
@@ -36,7 +41,8 @@ export function fitLinear(design: DesignMatrix, response: Float64Array): LinearF
 
   const tail = Float64Array.from(effects)
   tail.fill(0, 0, qr.rank)
-  const residuals = timesQ(qr, tail)
+  const weighed = timesQ(qr, tail)
+  const residuals = root ? weighed.map((value, i) => value / root[i]!) : weighed
   let residualSs = 0
   for (let i = qr.rank; i < n; i++) residualSs += effects[i]! ** 2
   const residualDf = n - qr.rank
@@ -50,6 +56,7 @@ export function fitLinear(design: DesignMatrix, response: Float64Array): LinearF
     residualDf,
     residualSs,
     residualMs: residualDf > 0 ? residualSs / residualDf : NaN,
+    weights,
   }
 }
 
@@ -102,6 +109,7 @@ export function leverages(fit: LinearFit): Float64Array {
       for (let j = k; j < qr.rank; j++) v[j]! += x * row[j]!
     }
     for (let j = 0; j < qr.rank; j++) result[i]! += v[j]! ** 2
+    if (fit.weights) result[i]! *= fit.weights[i]!
   }
   return result
 }
