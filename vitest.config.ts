@@ -5,7 +5,8 @@ export default defineConfig({
   ssr: { resolve: { conditions: ['source'] } },
   test: {
     include: ['{core,server,cli,demo}/test/**/*.test.ts'],
-    testTimeout: 30000,
+    setupFiles: ['core/test/seed.ts'],
+    testTimeout: 60000,
     hookTimeout: 30000,
   },
 })
