@@ -35,27 +35,47 @@ export { contrast, orthogonalPolynomials, type Contrast } from './linear/contras
 export { slopes } from './linear/slopes.ts'
 export {
   restrictedMinus2LogLikelihood,
+  meanWeights,
   strataAnova,
+  stratumContrast,
   stratumDifference,
+  stratumMean,
   stratumParts,
   varianceComponents,
   type StrataAnova,
+  type StratumContrast,
 } from './linear/strata.ts'
 export { fitLinear, leverages, linearFunction, type LinearFit, type LinearFunction } from './linear/least-squares.ts'
-export { marginalAnova, partialAnova, sequentialAnova, termName, type AnovaRow } from './linear/anova.ts'
-export { coefficientWeights, differenceFactor, marginalMeans, varianceFactor, type MarginalMean } from './linear/marginal-means.ts'
+export { marginalAnova, nestedTest, partialAnova, sequentialAnova, termName, type AnovaRow, type NestedTest } from './linear/anova.ts'
+export {
+  coefficientWeights,
+  differenceFactor,
+  marginalMeans,
+  varianceFactor,
+  type MarginalMean,
+  type MarginalOptions,
+} from './linear/marginal-means.ts'
 export { adjustP, type Adjustment } from './comparison/adjust.ts'
-export { againstControl, pairwise, type Comparison, type ComparisonMethod, type PairMethod, type Side } from './comparison/pairwise.ts'
+export {
+  againstControl,
+  criticalT,
+  pairwise,
+  type Comparison,
+  type ComparisonMethod,
+  type PairMethod,
+  type Side,
+} from './comparison/pairwise.ts'
 export { compactLetters } from './comparison/letters.ts'
 export { bartlettTest, leveneTest, type VarianceTest } from './check/variances.ts'
 export { andersonDarling, shape, shapiroWilk } from './check/normality.ts'
-export { moran, nonAdditivity, outlierTest, residualTable, serialCorrelation } from './check/residuals.ts'
+export { moran, nonAdditivity, outlierTest, residualTable, serialCorrelation, type ResidualTable } from './check/residuals.ts'
 export {
   arcsine,
   logarithm,
   logarithm10,
   logarithmPlusOne,
   logit,
+  power,
   squareRoot,
   squareRootPlusHalf,
   type Transformation,

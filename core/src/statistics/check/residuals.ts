@@ -27,8 +27,10 @@ export function residualTable(fit: LinearFit): ResidualTable {
 }
 
 /** The largest deleted residual: two-sided t on df − 1, times the number of observations (Bonferroni). */
-export function outlierTest(fit: LinearFit): { index: number; external: number; p: number } {
-  const { external } = residualTable(fit)
+export function outlierTest(
+  fit: LinearFit,
+  { external }: ResidualTable = residualTable(fit),
+): { index: number; external: number; p: number } {
   let index = 0
   external.forEach((each, i) => {
     if (Math.abs(each) > Math.abs(external[index]!)) index = i

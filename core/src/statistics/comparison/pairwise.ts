@@ -48,8 +48,8 @@ export function pairwise(means: readonly MarginalMean[], ms: number, df: number,
   return result.map((each, i) => ({ ...each, p: p[i]! }))
 }
 
-/** The multiplier of the SED of single-step methods; NaN for stepwise ones. */
-function criticalT(method: PairMethod, k: number, df: number, level: number): number {
+/** The multiplier of the SED of single-step methods over all pairs of k means; NaN for stepwise ones. */
+export function criticalT(method: PairMethod, k: number, df: number, level: number): number {
   const pairs = (k * (k - 1)) / 2
   switch (method) {
     case 'lsd':

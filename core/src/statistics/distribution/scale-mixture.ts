@@ -23,7 +23,8 @@ const mixtures = new Map<number, { points: Float64Array; weights: Float64Array }
  */
 function build(df: number): { points: Float64Array; weights: Float64Array } {
   const constant = Math.log(2) + (df / 2) * Math.log(df / 2) - gammaln(df / 2)
-  const step = Math.min(0.08, 0.3 / Math.sqrt(2 * df))
+  // Half a standard deviation of log s: the error of the rule, about exp(−2π²/0.5²), is below rounding.
+  const step = Math.min(0.1, 0.5 / Math.sqrt(2 * df))
   const points: number[] = []
   const weights: number[] = []
   for (let v = -Math.ceil(44 / df / step + 9 / Math.sqrt(2 * df) / step) * step; v < 4; v += step) {

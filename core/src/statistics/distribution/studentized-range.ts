@@ -2,6 +2,7 @@ import { gaussLegendre } from './gauss-legendre.ts'
 import { normalDensity, normalLower } from './normal.ts'
 import { findRoot } from './root.ts'
 import { scaleMixture } from './scale-mixture.ts'
+import { tTwoSided } from './t.ts'
 
 /**
  * P(Q > q) of the studentized range of `means` means with `df` error degrees of freedom:
@@ -10,6 +11,7 @@ import { scaleMixture } from './scale-mixture.ts'
  */
 export function studentizedRangeUpper(q: number, means: number, df: number): number {
   if (!(q > 0)) return 1
+  if (means === 2) return tTwoSided(q / Math.SQRT2, df)
   const { points, weights } = scaleMixture(df)
   let sum = 0
   for (let i = 0; i < points.length; i++) {

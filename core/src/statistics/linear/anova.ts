@@ -67,3 +67,18 @@ function row(term: Term, df: number, ss: number, fit: LinearFit): AnovaRow {
   const f = testable ? ms / fit.residualMs : NaN
   return { term: termName(term), df, ss, ms, f, p: testable ? fUpper(f, df, fit.residualDf) : NaN }
 }
+
+export interface NestedTest {
+  readonly df: number
+  readonly errorDf: number
+  readonly f: number
+  readonly p: number
+}
+
+/** F test of what the larger of two nested models explains beyond the smaller, against the larger one's error. */
+export function nestedTest(smaller: LinearFit, larger: LinearFit): NestedTest {
+  const df = larger.qr.rank - smaller.qr.rank
+  const errorDf = larger.residualDf
+  const f = (smaller.residualSs - larger.residualSs) / df / larger.residualMs
+  return { df, errorDf, f, p: df > 0 && errorDf > 0 ? fUpper(f, df, errorDf) : NaN }
+}

@@ -13,6 +13,8 @@ export interface MarginalOptions {
   readonly at?: Readonly<Record<string, number>>
   /** How levels averaged over count: each alike, or as often as they were observed. */
   readonly weights?: 'equal' | 'observed'
+  /** Classifications nested in another (blocks in sites), by name: levels are averaged over within the levels of that one. */
+  readonly nested?: ReadonlyMap<string, string>
 }
 
 /**
@@ -38,31 +40,68 @@ export function marginalMeans(fit: LinearFit, names: string | readonly string[],
 export function coefficientWeights(fit: LinearFit, at: ReadonlyMap<string, number>, options: MarginalOptions = {}): Float64Array {
   const { design } = fit
   const l = new Float64Array(design.columns.length)
+  const known = new Map<string, Float64Array>()
+  const weightsOf = (variable: Classification): Float64Array => {
+    if (!known.has(variable.name)) known.set(variable.name, levelWeights(fit, variable, at, options))
+    return known.get(variable.name)!
+  }
   let column = 0
   for (const term of design.terms) {
     const variables = variablesOf(design.variables, term)
     for (const choice of contrasts(variables)) {
       let weight = 1
-      variables.forEach((variable, v) => (weight *= columnValue(fit, variable, choice[v]!, at, options)))
+      variables.forEach((variable, v) => (weight *= columnValue(fit, variable, choice[v]!, weightsOf, options)))
       l[column++] = weight
     }
   }
   return l
 }
 
-function columnValue(fit: LinearFit, variable: Variable, c: number, at: ReadonlyMap<string, number>, options: MarginalOptions): number {
+function columnValue(
+  fit: LinearFit,
+  variable: Variable,
+  c: number,
+  weightsOf: (variable: Classification) => Float64Array,
+  options: MarginalOptions,
+): number {
   if (!isClassification(variable)) return options.at?.[variable.name] ?? average(variable.values)
-  const { coding } = fit.design
-  const levels = variable.levels.length
-  const level = at.get(variable.name)
-  if (level !== undefined) return codedValue(coding, levels, c, level)
   let sum = 0
-  if (options.weights === 'observed') {
-    for (const code of variable.codes) sum += codedValue(coding, levels, c, code)
-    return sum / variable.codes.length
+  weightsOf(variable).forEach((weight, level) => {
+    if (weight !== 0) sum += weight * codedValue(fit.design.coding, variable.levels.length, c, level)
+  })
+  return sum
+}
+
+/** How much each level of a classification counts in the prediction; they sum to one. */
+function levelWeights(
+  fit: LinearFit,
+  { name, levels, codes }: Classification,
+  at: ReadonlyMap<string, number>,
+  options: MarginalOptions,
+): Float64Array {
+  const weights = new Float64Array(levels.length)
+  const fixed = at.get(name)
+  if (fixed !== undefined) {
+    weights[fixed] = 1
+    return weights
   }
-  for (let each = 0; each < levels; each++) sum += codedValue(coding, levels, c, each)
-  return sum / levels
+  const outer = fit.design.variables.get(options.nested?.get(name) ?? '')
+  if (!outer || !isClassification(outer)) {
+    if (options.weights === 'observed') for (const code of codes) weights[code]! += 1 / codes.length
+    else weights.fill(1 / levels.length)
+    return weights
+  }
+  const outerWeights = levelWeights(fit, outer, at, options)
+  const counts = new Float64Array(levels.length)
+  const totals = new Float64Array(outer.levels.length)
+  const holder = new Int32Array(levels.length)
+  codes.forEach((code, i) => {
+    holder[code] = outer.codes[i]!
+    counts[code]!++
+  })
+  if (options.weights !== 'observed') counts.fill(1)
+  counts.forEach((count, level) => (totals[holder[level]!]! += count))
+  return weights.map((_, level) => (outerWeights[holder[level]!]! * counts[level]!) / totals[holder[level]!]!)
 }
 
 function combinations(targets: readonly Classification[]): number[][] {

@@ -115,32 +115,69 @@ function isOrthogonal(
   if (treatmentTerms.length === 0) return true
   // Main effects before interactions still, or the sums would mean something else.
   const back = [...treatmentTerms].reverse().sort((a, b) => a.term.length - b.term.length)
-  const fit = fitLinear(
-    designMatrix(
-      [...units, ...treatments],
-      [...back.map((each) => each.term), ...ordered.filter((each) => each.isUnit).map((each) => each.term)],
-      response.length,
-    ),
-    response,
-  )
+  // A unit that treatments are crossed with (sites) stands before its interactions, for the same reason.
+  const crossedWith = (term: Term): boolean => back.some((each) => each.term.length > 1 && each.term.includes(term[0]!))
+  const unitTerms = ordered.filter((each) => each.isUnit).map((each) => each.term)
+  const first = unitTerms.filter(crossedWith)
+  const terms = [...first, ...back.map((each) => each.term), ...unitTerms.filter((term) => !crossedWith(term))]
+  const fit = fitLinear(designMatrix([...units, ...treatments], terms, response.length), response)
   const total = found.reduce((sum, each) => sum + each.ss, 0)
-  return back.every((each, i) => Math.abs(sequential(fit, i + 1).ss - found[ordered.indexOf(each)]!.ss) <= 1e-8 * total)
+  return back.every((each, i) => Math.abs(sequential(fit, first.length + i + 1).ss - found[ordered.indexOf(each)]!.ss) <= 1e-8 * total)
+}
+
+export interface StratumContrast {
+  readonly estimate: number
+  readonly se: number
+  /** Exact in one stratum, Satterthwaite's when several are mixed. */
+  readonly df: number
+  /** The only stratum it draws on, by its place; -1 when it draws on several. */
+  readonly stratum: number
+}
+
+/**
+ * Σ w_i y_i over the observations, Σ w_i = 0, with its standard error from the strata it draws
+ * on: each mean square weighs by the squared length of the contrast's part in its stratum.
+ * `units` as for `strataAnova`, in a layout where every unit of a kind holds as many observations.
+ */
+export function stratumContrast(
+  response: Float64Array,
+  units: readonly Classification[],
+  analysis: StrataAnova,
+  w: Float64Array,
+): StratumContrast {
+  const shares = stratumShares(w, units)
+  const total = shares.reduce((sum, each) => sum + each, 0)
+  const drawn = [...shares.keys()].filter((s) => shares[s]! > 1e-10 * total)
+  return {
+    estimate: product(w, response),
+    stratum: drawn.length === 1 ? drawn[0]! : -1,
+    ...satterthwaite(
+      analysis,
+      shares.map((share) => (share > 1e-10 * total ? share : 0)),
+    ),
+  }
+}
+
+/** Standard error and df of Σ c_s × mean square of stratum s. */
+function satterthwaite({ strata }: StrataAnova, c: ArrayLike<number>): { se: number; df: number } {
+  let variance = 0
+  let spread = 0
+  strata.forEach(({ error }, s) => {
+    if (c[s] === 0) return
+    variance += c[s]! * error.ms
+    spread += (c[s]! * error.ms) ** 2 / error.df
+  })
+  return { se: Math.sqrt(variance), df: variance ** 2 / spread }
 }
 
 export interface StratumDifference {
   readonly difference: number
   readonly sed: number
-  /** Exact in one stratum, Satterthwaite's when several are mixed. */
   readonly df: number
   readonly lsd: number
 }
 
-/**
- * The difference of two groups of observations (a treatment mean minus another), its standard
- * error from the strata it draws on: each mean square weighs by the squared length of the
- * difference's part in its stratum. `units` as for `strataAnova`, in a layout where every unit
- * of a kind holds as many observations.
- */
+/** The difference of two groups of observations (a treatment mean minus another), as `stratumContrast`. */
 export function stratumDifference(
   response: Float64Array,
   units: readonly Classification[],
@@ -149,30 +186,56 @@ export function stratumDifference(
   inB: (i: number) => boolean,
   level = 0.05,
 ): StratumDifference {
-  const rows = response.length
-  const w = new Float64Array(rows)
-  let [nA, nB] = [0, 0]
-  for (let i = 0; i < rows; i++) {
-    if (inA(i)) nA++
-    if (inB(i)) nB++
-  }
-  let difference = 0
-  for (let i = 0; i < rows; i++) {
-    w[i] = (inA(i) ? 1 / nA : 0) - (inB(i) ? 1 / nB : 0)
-    difference += w[i]! * response[i]!
-  }
-  const shares = stratumShares(w, units)
-  let variance = 0
-  let spread = 0
+  const [a, b] = [meanWeights(response.length, inA), meanWeights(response.length, inB)]
+  const found = stratumContrast(
+    response,
+    units,
+    analysis,
+    a.map((each, i) => each - b[i]!),
+  )
+  return { difference: found.estimate, sed: found.se, df: found.df, lsd: tUpperQuantile(level / 2, found.df) * found.se }
+}
+
+/** Weights over the observations that make the mean of those taken. */
+export function meanWeights(rows: number, taken: (i: number) => boolean): Float64Array {
+  const w = Float64Array.from({ length: rows }, (_, i) => (taken(i) ? 1 : 0))
+  const n = w.reduce((sum, each) => sum + each, 0)
+  return w.map((each) => each / n)
+}
+
+/**
+ * Σ w_i y_i that is a mean, not a contrast: its variance is the sum over the random kinds of unit
+ * of component × squared weight of each unit, Satterthwaite's df. `random` names the kinds whose
+ * differences are chance (the observations always are); those taken out as fixed add none.
+ */
+export function stratumMean(
+  response: Float64Array,
+  units: readonly Classification[],
+  analysis: StrataAnova,
+  w: Float64Array,
+  random: ReadonlySet<string>,
+): Omit<StratumContrast, 'stratum'> {
+  const c = new Float64Array(analysis.strata.length)
+  const parts = componentCoefficients(analysis, units)
   analysis.strata.forEach((stratum, s) => {
-    if (shares[s]! < 1e-12) return
-    const part = shares[s]! * stratum.error.ms
-    variance += part
-    spread += part ** 2 / stratum.error.df
+    const unit = units[s]
+    if (unit && !random.has(stratum.name)) return
+    const squared = unit ? squaredSums(w, unit) : product(w, w)
+    parts[s]!.forEach((part, inner) => (c[inner]! += part * squared))
   })
-  const sed = Math.sqrt(variance)
-  const df = variance ** 2 / spread
-  return { difference, sed, df, lsd: tUpperQuantile(level / 2, df) * sed }
+  return { estimate: product(w, response), ...satterthwaite(analysis, c) }
+}
+
+function squaredSums(w: Float64Array, unit: Classification): number {
+  const sums = new Float64Array(unit.levels.length)
+  for (let i = 0; i < w.length; i++) sums[unit.codes[i]!]! += w[i]!
+  return product(sums, sums)
+}
+
+function product(a: Float64Array, b: Float64Array): number {
+  let sum = 0
+  for (let i = 0; i < a.length; i++) sum += a[i]! * b[i]!
+  return sum
 }
 
 /** Squared length of a contrast's part in each stratum, coarse to fine, observations last. */
@@ -215,17 +278,25 @@ function averaged(w: Float64Array, unit: Classification): Float64Array {
  * estimates are given as they come.
  */
 export function varianceComponents(analysis: StrataAnova, units: readonly Classification[]): Float64Array {
-  const { strata } = analysis
-  const components = new Float64Array(strata.length)
+  const ms = Float64Array.from(analysis.strata, (stratum) => stratum.error.ms)
+  return Float64Array.from(componentCoefficients(analysis, units), (c) =>
+    c.reduce((sum, each, s) => (each === 0 ? sum : sum + each * ms[s]!), 0),
+  )
+}
+
+/** Each component as a sum of mean squares: row s holds what each stratum's mean square counts in component s. */
+function componentCoefficients({ strata }: StrataAnova, units: readonly Classification[]): Float64Array[] {
+  const rows: Float64Array[] = strata.map(() => new Float64Array(strata.length))
   for (let s = strata.length - 1; s >= 0; s--) {
-    let finer = 0
+    const own = rows[s]!
+    own[s] = 1
     for (let inner = s + 1; inner < strata.length; inner++) {
       const nested = inner === strata.length - 1 || isConstantWithin(units[inner]!, [units[s]!])
-      if (nested) finer += components[inner]! * strata[inner]!.size
+      if (nested) rows[inner]!.forEach((c, k) => (own[k]! -= c * strata[inner]!.size))
     }
-    components[s] = (strata[s]!.error.ms - finer) / strata[s]!.size
+    for (let k = 0; k < own.length; k++) own[k]! /= strata[s]!.size
   }
-  return components
+  return rows
 }
 
 /**

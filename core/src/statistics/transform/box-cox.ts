@@ -1,7 +1,7 @@
 import { chiSquaredQuantile, chiSquaredUpper } from '../distribution/chi-squared.ts'
 import { findRoot } from '../distribution/root.ts'
 import type { DesignMatrix } from '../linear/design-matrix.ts'
-import { fitLinear } from '../linear/least-squares.ts'
+import { factorQR, transposeTimes, type QR } from '../matrix/qr.ts'
 
 export interface BoxCox {
   readonly lambda: number
@@ -15,6 +15,10 @@ export interface BoxCox {
 
 /** Profile log-likelihood of the power λ, additive constants dropped (Box & Cox, JRSS B 26, 1964). */
 export function boxCoxLogLikelihood(design: DesignMatrix, y: Float64Array, lambda: number): number {
+  return profile(factorQR(design.columns, design.rows), y, lambda)
+}
+
+function profile(qr: QR, y: Float64Array, lambda: number): number {
   const n = y.length
   const logMean = y.reduce((sum, each) => sum + Math.log(each), 0) / n
   const g = Math.exp(logMean)
@@ -24,12 +28,20 @@ export function boxCoxLogLikelihood(design: DesignMatrix, y: Float64Array, lambd
       ? g * log * (1 + (lambda * log) / 2) * Math.exp(-lambda * logMean)
       : Math.expm1(lambda * log) / (lambda * g ** (lambda - 1))
   })
-  return (-n / 2) * Math.log(fitLinear(design, z).residualSs / n)
+  // Every scale is centred on its first value, as the fit is on its mean: the digits stay with the effects.
+  const effects = transposeTimes(
+    qr,
+    z.map((each) => each - z[0]!),
+  )
+  let residualSs = 0
+  for (let i = qr.rank; i < n; i++) residualSs += effects[i]! ** 2
+  return (-n / 2) * Math.log(residualSs / n)
 }
 
 /** The power that maximises the likelihood of a positive response, with its interval at the level. */
 export function boxCox(design: DesignMatrix, y: Float64Array, level = 0.05): BoxCox {
-  const at = (lambda: number): number => boxCoxLogLikelihood(design, y, lambda)
+  const qr = factorQR(design.columns, design.rows)
+  const at = (lambda: number): number => profile(qr, y, lambda)
   const lambda = maximise(at, -5, 5)
   const logLikelihood = at(lambda)
   const drop = (l: number): number => at(l) - logLikelihood + chiSquaredQuantile(1 - level, 1) / 2

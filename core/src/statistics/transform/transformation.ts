@@ -10,7 +10,7 @@ export interface Transformation {
   readonly bias: string
 }
 
-const MEDIAN = 'The mean brought back estimates the median, not the arithmetic mean; it lies below it.'
+const MEDIAN = 'The mean brought back estimates the median, not the arithmetic mean.'
 
 export const logarithm: Transformation = {
   name: 'log',
@@ -44,6 +44,20 @@ export const squareRootPlusHalf: Transformation = {
   back: (z) => Math.max(0, Math.max(0, z) ** 2 - 0.5),
   biasCorrected: (z, ms) => z * z + ms - 0.5,
   bias: MEDIAN,
+}
+
+/** y to the power λ (Box & Cox's form, (y^λ − 1)/λ), for a positive response. */
+export function power(lambda: number): Transformation {
+  return {
+    name: `power ${lambda}`,
+    forward: (y) => Math.expm1(lambda * Math.log(y)) / lambda,
+    // Beyond the bound no value of y has such a power: the end of the range stands for it.
+    back: (z) => {
+      const base = 1 + lambda * z
+      return base > 0 ? base ** (1 / lambda) : lambda > 0 ? 0 : Infinity
+    },
+    bias: MEDIAN,
+  }
 }
 
 /** Of percentages. */
