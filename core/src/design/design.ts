@@ -23,5 +23,7 @@ export interface Design {
   readonly about: string
   /** What is missing or impossible, each said so that it can be mended; empty when it can be laid out. */
   problems(request: Pick<DesignRequest, 'factors' | 'replicates'>): string[]
+  /** Degrees of freedom left to judge the treatments by, with nothing lost. */
+  errorDf(request: Pick<DesignRequest, 'factors' | 'replicates'>): number
   randomise(request: DesignRequest): DesignedUnits
 }

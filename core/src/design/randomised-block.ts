@@ -20,6 +20,10 @@ export const randomisedBlock: Design = {
     return problems
   },
 
+  errorDf({ factors, replicates }) {
+    return ((factors[0]?.levels.length ?? 1) - 1) * (replicates - 1)
+  },
+
   randomise({ factors, replicates, seed, siteName, newId }) {
     const factor = factors[0]!
     const chance = chanceFrom(seed)
