@@ -1,75 +1,174 @@
-import { analyseLayout, type LayoutAnalysis } from '@canter/core/analysis'
+import { analyse, AnalysisError, type Analysis, type TermResult } from '@canter/core/analysis'
 import { formatNumber, formatP } from '@canter/core/quantity'
 import { columns } from './columns.ts'
 import { readTableArguments } from './table-arguments.ts'
 
+/** Version of the result file, docs/result-file.md. */
+const RESULT_VERSION = 2
+
 /** `canter analyse --data … --plan … --trait …` */
 export function analyseTableCommand(args: readonly string[]): string {
-  const { table, options, json } = readTableArguments(args)
-  const analysis = analyseLayout({ ...table, options })
-  return json ? `${JSON.stringify({ canterResult: 1, ...analysis }, null, 2)}\n` : report(analysis)
+  const { request, json } = readTableArguments(args)
+  const analysis = analyse(request)
+  const { notTested } = analysis
+  // Nothing was asked of such a file that could be described either.
+  if (notTested?.reason === 'one level' || notTested?.reason === 'constant') throw new AnalysisError(notTested.text)
+  return json ? `${JSON.stringify({ canterResult: RESULT_VERSION, ...analysis }, null, 2)}\n` : report(analysis)
 }
 
-function report(analysis: LayoutAnalysis): string {
-  const { trait, options } = analysis
+function report(analysis: Analysis): string {
+  const { trait, missing, leftOut, unit } = analysis
   const lines = [
-    ...analysis.sentences,
-    ...(analysis.sentences.length > 0 ? [''] : []),
+    ...analysis.sentences.map((sentence) => `[${sentence.evidence}] ${sentence.text}`),
+    '',
     `${trait.name}${trait.unit ? `, ${trait.unit}` : ''}`,
-    `Model: ${analysis.model}`,
-    analysis.words,
-    `${analysis.observations} observations, ${analysis.missing} missing`,
+    `Model: ${analysis.model.symbols}`,
+    analysis.model.words,
+    `${analysis.observations} ${unit}s, ${missing} missing${leftOut > 0 ? `, ${leftOut} left out` : ''}`,
+    ...(analysis.scale ? [`Scale: ${analysis.scale.name}. ${analysis.scale.bias}`] : []),
+    '',
+    ...(analysis.kind === 'tested' ? tests(analysis) : []),
+    ...Object.values(analysis.terms).flatMap((term) => termLines(term)),
+    ...contrastLines(analysis),
+    ...covariateLines(analysis),
+    ...checkLines(analysis),
+    ...analysis.cautions.map((each) => `Caution (${each.kind}): ${each.text}`),
+  ]
+  return `${lines
+    .join('\n')
+    .replace(/\n{3,}/g, '\n\n')
+    .trim()}\n`
+}
+
+function tests(analysis: Analysis): string[] {
+  return [
+    ...columns(
+      ['source', 'against', 'df', 'error df', 'mean square', 'F', 'p'],
+      analysis.tests.map((test) => [
+        test.term,
+        test.stratum,
+        String(test.df),
+        String(test.errorDf),
+        formatNumber(test.ms, 5),
+        formatNumber(test.f, 4),
+        formatP(test.p),
+      ]),
+    ),
+    '',
+    ...columns(
+      ['error', 'df', 'mean square', 'CV, %'],
+      analysis.errors.map((error) => [error.stratum, String(error.df), formatNumber(error.ms, 5), formatNumber(error.cv, 3)]),
+    ),
     '',
   ]
-  if (analysis.kind === 'tested') {
-    lines.push(
-      ...columns(
-        ['source', 'against', 'df', 'error df', 'mean square', 'F', 'p'],
-        analysis.tests.map((test) => [
-          test.term,
-          test.stratum,
-          String(test.df),
-          String(test.errorDf),
-          formatNumber(test.ms, 5),
-          formatNumber(test.f, 4),
-          formatP(test.p),
-        ]),
-      ),
-      '',
-      ...columns(
-        ['error', 'df', 'mean square', 'CV, %'],
-        analysis.errors.map((error) => [error.stratum, String(error.df), formatNumber(error.ms, 5), formatNumber(error.cv, 3)]),
-      ),
-      '',
-    )
-  }
-  for (const [term, means] of Object.entries(analysis.means)) {
-    const letters = analysis.letters[term]
-    lines.push(
-      ...columns(
-        [term, 'n', 'mean', 's.e.', ...(letters ? [`letters (${options.method})`] : [])],
-        means.map((mean) => [
-          mean.level,
-          String(mean.n),
-          formatNumber(mean.mean, 4),
-          mean.se === null ? '–' : formatNumber(mean.se, 3),
-          ...(letters ? [letters[mean.level] ?? ''] : []),
-        ]),
-      ),
-    )
-    const seds = (analysis.pairs[term] ?? []).map((pair) => pair.sed)
-    if (seds.length > 0) {
-      const [least, most] = [Math.min(...seds), Math.max(...seds)]
-      lines.push(`SED ${formatNumber(least, 3)}${most - least > 1e-9 * most ? ` to ${formatNumber(most, 3)}` : ''}`)
-    }
-    lines.push('')
-  }
-  const { shapiroWilk, outlier } = analysis.checks
-  if (shapiroWilk) lines.push(`Residuals: Shapiro–Wilk W ${formatNumber(shapiroWilk.w, 4)}, p ${formatP(shapiroWilk.p)}`)
-  if (outlier && outlier.p < 0.1)
-    lines.push(
-      `The residual of ${outlier.unit} stands out (t ${formatNumber(outlier.t, 3)}, p ${formatP(outlier.p)} for the largest of all). Look for a cause; the value alone is none.`,
-    )
-  lines.push(...analysis.cautions.map((each) => `Caution: ${each}`))
-  return `${lines.join('\n').trimEnd()}\n`
+}
+
+function termLines(term: TermResult): string[] {
+  const lettered = Object.entries(term.letters)
+  const back = term.means.some((mean) => mean.back)
+  const { min, max } = term.sed
+  return [
+    ...columns(
+      [term.term, 'n', 'mean', 's.e.', ...(back ? ['brought back', 'interval'] : []), ...lettered.map(([method]) => `letters (${method})`)],
+      term.means.map((mean) => [
+        mean.level,
+        String(mean.n),
+        formatNumber(mean.mean, 4),
+        formatNumber(mean.se, 3),
+        ...(back && mean.back
+          ? [formatNumber(mean.back.mean, 4), `${formatNumber(mean.back.lower, 3)} to ${formatNumber(mean.back.upper, 3)}`]
+          : []),
+        ...lettered.map(([, letters]) => letters[mean.level] ?? ''),
+      ]),
+    ),
+    ...(Number.isFinite(min) ? [`SED ${formatNumber(min, 3)}${max - min > 1e-9 * max ? ` to ${formatNumber(max, 3)}` : ''}`] : []),
+    ...againstLines(term),
+    ...equivalenceLines(term),
+    ...term.simpleEffects.map(
+      (row) =>
+        `${row.factor} at ${row.within} ${row.level}: F ${formatNumber(row.f, 3)} on ${row.df} and ${formatNumber(row.errorDf, 3)} df, p ${formatP(row.p)}`,
+    ),
+    '',
+  ]
+}
+
+function againstLines({ comparisons, control }: TermResult): string[] {
+  const rows = comparisons.dunnett
+  if (!rows || rows.length === 0) return []
+  return columns(
+    [`less ${control} (dunnett)`, 'difference', 'lower', 'upper', 'p', 'evidence'],
+    rows.map((row) => [
+      row.a,
+      formatNumber(row.difference, 3),
+      formatNumber(row.lower, 3),
+      formatNumber(row.upper, 3),
+      formatP(row.p),
+      row.evidence.kind,
+    ]),
+  )
+}
+
+function equivalenceLines({ comparisons }: TermResult): string[] {
+  const rows = (Object.values(comparisons)[0] ?? []).filter((row) => row.equivalence)
+  if (rows.length === 0) return []
+  return columns(
+    [`within ± ${formatNumber(rows[0]!.equivalence!.margin, 3)}`, 'difference', 'p', 'shown'],
+    rows.map((row) => [
+      `${row.a} less ${row.b}`,
+      formatNumber(row.difference, 3),
+      formatP(row.equivalence!.p),
+      row.equivalence!.equivalent ? 'yes' : 'no',
+    ]),
+  )
+}
+
+function contrastLines({ contrasts }: Analysis): string[] {
+  if (contrasts.length === 0) return []
+  return [
+    ...columns(
+      ['contrast', 'estimate', 's.e.', 'df', 't', 'p', 'evidence'],
+      contrasts.map((row) => [
+        row.name,
+        formatNumber(row.estimate, 4),
+        formatNumber(row.se, 3),
+        formatNumber(row.df, 3),
+        formatNumber(row.t, 3),
+        formatP(row.p),
+        row.evidence.kind,
+      ]),
+    ),
+    '',
+  ]
+}
+
+function covariateLines({ covariates }: Analysis): string[] {
+  return covariates.flatMap((row) => [
+    ...row.slopes.map(
+      (slope) =>
+        `Slope on ${row.name}${slope.level === null ? '' : ` of ${slope.level}`}: ${formatNumber(slope.slope, 3)} (s.e. ${formatNumber(slope.se, 2)}, p ${formatP(slope.p)})`,
+    ),
+    `Means adjusted to ${row.name} ${formatNumber(row.at, 4)}; equal slopes: p ${formatP(row.equalSlopes.p)}; ${row.name} by treatment: p ${formatP(row.byTreatment.p)}`,
+    '',
+  ])
+}
+
+function checkLines({ checks, unit }: Analysis): string[] {
+  const { normality, equalVariance, nonAdditivity, outlier, walk, neighbours, boxCox } = checks
+  return [
+    ...(normality ? [`Residuals: Shapiro–Wilk W ${formatNumber(normality.w, 4)}, p ${formatP(normality.p)}`] : []),
+    ...(equalVariance
+      ? [`Equal spread: Brown–Forsythe p ${formatP(equalVariance.brownForsythe.p)}, Bartlett p ${formatP(equalVariance.bartlett.p)}`]
+      : []),
+    ...(nonAdditivity ? [`Additivity: one degree of freedom, p ${formatP(nonAdditivity.p)}`] : []),
+    ...(walk ? [`Along the walk: lag-one correlation ${formatNumber(walk.r1, 2)}, p ${formatP(walk.p)}`] : []),
+    ...(neighbours ? [`Neighbours: Moran’s I ${formatNumber(neighbours.i, 2)}, p ${formatP(neighbours.p)}`] : []),
+    ...(boxCox
+      ? [`Power that fits best: ${formatNumber(boxCox.lambda, 2)} (${formatNumber(boxCox.lower, 2)} to ${formatNumber(boxCox.upper, 2)})`]
+      : []),
+    ...(outlier && outlier.p < 0.1
+      ? [
+          `${unit} ${outlier.unit} stands out (t ${formatNumber(outlier.t, 3)}, p ${formatP(outlier.p)} for the largest of all). Look for a cause; the value alone is none.`,
+        ]
+      : []),
+  ]
 }

@@ -44,6 +44,7 @@ function readArguments(args: readonly string[]): { file: string; trait: string |
 
 function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'neither'): string {
   const factor = trial.factors[0]!
+  const term = analysis.terms[factor.key]!
   const code = (key: string): string => factor.levels.find((level) => level.key === key)?.code ?? key
   const lines = [
     `${trial.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
@@ -61,12 +62,11 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
     '',
   ]
   if (analysis.kind === 'tested') {
-    const { residual } = analysis
     lines.push(
       ...columns(
         ['source', 'df', 'sum of squares', 'mean square', 'F', 'p'],
         [
-          ...analysis.anova.map((row) => [
+          ...analysis.tests.map((row) => [
             row.term === factor.key ? factor.name : row.term,
             String(row.df),
             formatNumber(row.ss, 5),
@@ -74,7 +74,14 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
             formatNumber(row.f, 4),
             formatP(row.p),
           ]),
-          ['residual', String(residual.df), formatNumber(residual.ss, 5), formatNumber(residual.ms, 5), '', ''],
+          ...analysis.errors.map((error) => [
+            analysis.errors.length === 1 ? 'residual' : `residual of ${error.stratum}s`,
+            String(error.df),
+            formatNumber(error.ss, 5),
+            formatNumber(error.ms, 5),
+            '',
+            '',
+          ]),
         ],
       ),
       '',
@@ -83,20 +90,20 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
   lines.push(
     ...columns(
       ['treatment', 'plots', 'mean', 's.e.', 'letters (Tukey)'],
-      analysis.means.map((row) => [
+      term.means.map((row) => [
         code(row.level),
         String(row.n),
         formatNumber(row.mean, 4),
         formatNumber(row.se, 3),
-        analysis.letters.tukey[row.level] ?? '',
+        term.letters.tukey?.[row.level] ?? '',
       ]),
     ),
   )
   if (analysis.kind === 'tested')
     lines.push(
       '',
-      `SED ${formatNumber(analysis.sed.mean, 3)}   LSD ${formatNumber(analysis.lsd.mean, 3)} at ${analysis.significance}   CV ${formatNumber(analysis.cv, 3)} %`,
+      `SED ${formatNumber(term.sed.mean, 3)}   LSD ${formatNumber(term.lsd.mean, 3)} at ${analysis.significance}   CV ${formatNumber(analysis.errors[0]!.cv, 3)} %`,
     )
-  if (analysis.cautions.length > 0) lines.push('', ...analysis.cautions.map((each) => `Caution: ${each}`))
+  if (analysis.cautions.length > 0) lines.push('', ...analysis.cautions.map((each) => `Caution: ${each.text}`))
   return `${lines.join('\n')}\n`
 }

@@ -1,13 +1,12 @@
 import { readFileSync } from 'node:fs'
 import { basename } from 'node:path'
 import { parseArgs } from 'node:util'
-import { LayoutOptions } from '@canter/core/analysis'
-import { FileError, readPlan, readPlanTable, type PlanTable } from '@canter/core/exchange'
+import { AnalysisOptions, type AnalysisRequest } from '@canter/core/analysis'
+import { FileError, readPlan, readPlanTable } from '@canter/core/exchange'
 import { UsageError } from './usage-error.ts'
 
 export interface TableArguments {
-  readonly table: PlanTable
-  readonly options: LayoutOptions
+  readonly request: AnalysisRequest
   readonly json: boolean
 }
 
@@ -20,7 +19,9 @@ export function readTableArguments(args: readonly string[]): TableArguments {
   const { data, plan, trait, options, json } = parse(args)
   if (!data || !plan || !trait) throw new UsageError('Name all three: --data plots.csv --plan plan.json --trait COLUMN')
   const read = readPlan(basename(plan), readText(plan))
-  return { table: readPlanTable(basename(data), readText(data), read, trait), options: readOptions(options), json: json ?? false }
+  const asked = readOptions(options)
+  const table = readPlanTable(basename(data), readText(data), read, trait, asked.covariates)
+  return { request: { ...table, options: asked }, json: json ?? false }
 }
 
 function parse(args: readonly string[]) {
@@ -43,8 +44,8 @@ function readText(path: string): string {
   }
 }
 
-function readOptions(path: string | undefined): LayoutOptions {
-  if (path === undefined) return LayoutOptions.parse({})
+function readOptions(path: string | undefined): AnalysisOptions {
+  if (path === undefined) return AnalysisOptions.parse({})
   let json: unknown
   try {
     json = JSON.parse(readText(path))
@@ -52,7 +53,7 @@ function readOptions(path: string | undefined): LayoutOptions {
     if (error instanceof SyntaxError) throw new FileError(basename(path), `it is not JSON (${error.message.slice(0, 120)}).`)
     throw error
   }
-  const parsed = LayoutOptions.safeParse(json)
+  const parsed = AnalysisOptions.safeParse(json)
   if (parsed.success) return parsed.data
   const issue = parsed.error.issues[0]!
   throw new FileError(basename(path), `${issue.path.join('.') || 'the options'}: ${issue.message}`)

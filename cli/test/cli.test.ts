@@ -27,9 +27,9 @@ describe('canter analyse', () => {
     const result = JSON.parse(analyseCommand([file, '--trait', 'clean-yield', '--json'])) as {
       trait: { key: string }
       leftOut: number
-      withNothingLeftOut: { leftOut: number; plots: number }
+      withNothingLeftOut: { leftOut: number; observations: number }
     }
-    expect(result).toMatchObject({ trait: { key: 'clean-yield' }, leftOut: 1, withNothingLeftOut: { leftOut: 0, plots: 23 } })
+    expect(result).toMatchObject({ trait: { key: 'clean-yield' }, leftOut: 1, withNothingLeftOut: { leftOut: 0, observations: 23 } })
   })
 
   it.each([

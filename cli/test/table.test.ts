@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { FileError } from '@canter/core/exchange'
-import { LayoutError, type LayoutAnalysis } from '@canter/core/analysis'
+import { AnalysisError, type Analysis } from '@canter/core/analysis'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { analyseTableCommand } from '../src/analyse-table.ts'
@@ -31,12 +31,14 @@ const file = (name: string, text: string): string => {
   writeFileSync(path, text)
   return path
 }
-const run = (name: string, options?: object): LayoutAnalysis => {
+const run = (name: string, options?: object): Analysis => {
   const extra = options ? ['--options', file('options.json', JSON.stringify(options))] : []
   return JSON.parse(
     analyseTableCommand(['--data', data(name), '--plan', plan(name), '--trait', traitOf(name), '--json', ...extra]),
-  ) as LayoutAnalysis
+  ) as Analysis
 }
+
+const said = (analysis: Analysis) => analysis.cautions.map((each) => each.text).join()
 
 /** Where the case keeps the tests of each layout, and what it calls terms that Canter names by the unit. */
 const PLACES: Record<string, string> = {
@@ -83,19 +85,19 @@ describe('reference cases on the command line', () => {
       ['holm', 'holm'],
       ['benjamini-hochberg', 'bh'],
     ] as const) {
-      const pair = run('multiple-comparisons-balanced-lavender', { method }).pairs['rate']!.find(
+      const pair = run('multiple-comparisons-balanced-lavender', { method }).terms['rate']!.comparisons[method]!.find(
         (each) => each.a === 'r0' && each.b === 'r40',
       )!
       expect(pair.p).toBeCloseTo(lavender.get(`pair.r0-r40.p.${key}`)!.value, 7)
     }
-    const against = run('multiple-comparisons-balanced-lavender', { method: 'dunnett' }).pairs['rate']!
+    const against = run('multiple-comparisons-balanced-lavender', { method: 'dunnett' }).terms['rate']!.comparisons.dunnett!
     expect(against).toHaveLength(6)
     expect(against.find((pair) => pair.a === 'r40')!.p).toBeCloseTo(lavender.get('dunnett.r40-r0.p')!.value, 6)
     expect(() => run('latin-square-carrot', { method: 'dunnett' })).toThrow(/needs a control/)
-    const kinds = run('split-plot-barley', { method: 'lsd' }).pairs['variety:nitrogen']!
+    const kinds = run('split-plot-barley', { method: 'lsd' }).terms['variety:nitrogen']!.comparisons.lsd!
     const within = kinds.find((pair) => pair.a === 'alpha:N0' && pair.b === 'alpha:N40')!
     expect(within.sed).toBeCloseTo(expectedOf('split-plot-barley').get('sed.nitrogen_within_variety.sed')!.value, 8)
-    expect(run('latin-square-carrot', { protect: true, significance: 0.0001 }).pairs['irrigation']).toEqual([])
+    expect(run('latin-square-carrot', { protect: true, significance: 0.0001 }).terms['irrigation']!.comparisons.tukey).toEqual([])
   })
 
   it('takes units as fixed, and only the terms asked for', () => {
@@ -118,7 +120,7 @@ describe('reference cases on the command line', () => {
       spawnSync(process.execPath, ['--import', 'tsx', '--conditions', 'source', main, ...args], { encoding: 'utf8' })
     const good = end('analyse', '--data', data('crd-plantgrowth'), '--plan', plan('crd-plantgrowth'), '--trait', 'weight')
     expect([good.status, good.stderr]).toEqual([0, ''])
-    expect(good.stdout).toMatch(/^group: trt2 had 0\.86 g more weight than trt1/)
+    expect(good.stdout).toMatch(/^\[trial\] group: trt2 gave 0\.86 g more weight than trt1/)
     expect(end('analyse', '--data', data('crd-plantgrowth'), '--plan', plan('crd-plantgrowth'), '--trait', 'height')).toMatchObject({
       status: 1,
       stdout: '',
@@ -150,10 +152,10 @@ describe('reference cases on the command line', () => {
       'yield',
       '--json',
     ]
-    const analysis = JSON.parse(analyseTableCommand(args)) as LayoutAnalysis
+    const analysis = JSON.parse(analyseTableCommand(args)) as Analysis
     expect(analysis.errors[0]!.df).toBe(24)
     expect(analysis.tests[1]!.f).toBeCloseTo(expectedOf('rcbd-oat-screening').get('anova.variety.F')!.value, 6)
-    expect(analysis.cautions.join()).toMatch(/one replicate/)
+    expect(said(analysis)).toMatch(/one replicate/)
     const uneven = [
       '--data',
       file('uneven.csv', [header, ...doubled.slice(1)].join('\n')),
@@ -163,8 +165,8 @@ describe('reference cases on the command line', () => {
       'yield',
       '--json',
     ]
-    const weighed = JSON.parse(analyseTableCommand(uneven)) as LayoutAnalysis
-    expect(weighed.cautions.join()).toMatch(/each plot counts by it/)
+    const weighed = JSON.parse(analyseTableCommand(uneven)) as Analysis
+    expect(said(weighed)).toMatch(/each plot counts by it/)
     expect(weighed.errors[0]!.df).toBe(24)
   })
 
@@ -184,8 +186,10 @@ describe('reference cases on the command line', () => {
 
 describe('files that cannot be analysed say where and why', () => {
   const base = readFileSync(data('rcbd-oat-screening'), 'utf8')
-  const call = (text: string, planText = readFileSync(plan('rcbd-oat-screening'), 'utf8'), trait = 'yield') =>
-    analyseTableCommand(['--data', file('plots.csv', text), '--plan', file('plan.json', planText), '--trait', trait, '--json'])
+  const call = (text: string, planText = readFileSync(plan('rcbd-oat-screening'), 'utf8'), trait = 'yield', options: object = {}) => {
+    const args = ['--data', file('plots.csv', text), '--plan', file('plan.json', planText), '--trait', trait]
+    return analyseTableCommand([...args, '--options', file('options.json', JSON.stringify(options)), '--json'])
+  }
 
   it.each([
     ['a missing column', () => call(base.replace('variety', 'line')), /column “variety” is missing/],
@@ -230,51 +234,95 @@ describe('files that cannot be analysed say where and why', () => {
       .split('\n')
       .filter((line, i) => i === 0 || line.startsWith('1,'))
       .join('\n')
-    expect((JSON.parse(call(one)) as LayoutAnalysis).kind).toBe('described')
+    expect((JSON.parse(call(one)) as Analysis).kind).toBe('described')
   })
 
   it('1000 damaged or random files never crash it, nor show what is not a number as one', () => {
-    const sources = readdirSync(join(fixtures, 'plans'))
-      .map((name) => name.replace('.json', ''))
-      .slice(0, 6)
+    const sources = readdirSync(join(fixtures, 'plans')).map((name) => name.replace('.json', ''))
     const inputs = sources.map((name) => ({
       text: readFileSync(data(name), 'utf8'),
       plan: readFileSync(plan(name), 'utf8'),
       trait: traitOf(name),
     }))
-    const damage = fc.array(
-      fc.tuple(fc.nat(), fc.oneof(fc.constantFrom(',', '\n', '"', '', 'NaN', '1e400', '-', ';', '0', 'x'), fc.string({ maxLength: 3 }))),
-      { minLength: 1, maxLength: 8 },
-    )
+    // Most damage is what hands do in a spreadsheet: a cell emptied, a figure mistyped; some is of single characters.
+    const cell = fc.constantFrom('', 'NA', '0', '-5', '1e9', '1e308', 'x', ' 7 ', '1,5', '12.34', 'NaN', '"', 'line01')
+    const character = fc.oneof(fc.constantFrom(',', '\n', '"', '', 'NaN', '1e400', '-', ';', '0', 'x'), fc.string({ maxLength: 3 }))
+    const seldom = <T>(of: fc.Arbitrary<T>, one: number) =>
+      fc.oneof({ arbitrary: fc.constant(null), weight: one - 1 }, { arbitrary: of, weight: 1 })
+    const damage = fc.array(fc.tuple(fc.nat(), character), { minLength: 1, maxLength: 3 })
+    const cells = fc.array(fc.tuple(fc.nat(), fc.nat(), cell), { maxLength: 5 })
     const spoil = (text: string, edits: [number, string][]) =>
       edits.reduce((now, [at, put]) => {
         const i = at % (now.length + 1)
         return now.slice(0, i) + put + now.slice(i + 1)
       }, text)
+    const mistype = (text: string, edits: [number, number, string][]) => {
+      const lines = text.trim().split('\n')
+      for (const [at, column, put] of edits) {
+        const row = 1 + (at % (lines.length - 1))
+        const parts = lines[row]!.split(',')
+        // Twice as often the response, the last column, as any other.
+        parts[column % 2 === 0 ? parts.length - 1 : column % parts.length] = put
+        lines[row] = parts.join(',')
+      }
+      return lines.join('\n')
+    }
+    let analysed = 0
     fc.assert(
       fc.property(
         fc.constantFrom(...inputs),
-        damage,
-        fc.option(damage, { freq: 4 }),
-        fc.option(fc.string({ maxLength: 200 }), { freq: 20 }),
-        (input, edits, planEdits, random) => {
+        cells,
+        seldom(damage, 4),
+        seldom(damage, 8),
+        seldom(fc.string({ maxLength: 200 }), 20),
+        fc.record(
+          {
+            method: fc.constantFrom('lsd', 'holm', 'scheffe', 'student-newman-keuls', ['lsd', 'bonferroni']),
+            tests: fc.constantFrom('I', 'II', 'III'),
+            weights: fc.constantFrom('equal', 'observed'),
+            scale: fc.constantFrom('none', 'log', 'square root', 'logit', { power: 0.5 }),
+            random: fc.constantFrom([], ['block'], ['site']),
+            equivalence: fc.constantFrom(0.5, 2),
+          },
+          { requiredKeys: [] },
+        ),
+        fc.constantFrom('json', 'report', 'check'),
+        (input, typed, edits, planEdits, random, options, as) => {
           try {
-            const text = call(random ?? spoil(input.text, edits), planEdits ? spoil(input.plan, planEdits) : input.plan, input.trait)
+            const text = random ?? spoil(mistype(input.text, typed), edits ?? [])
+            const args = [
+              '--data',
+              file('plots.csv', text),
+              '--plan',
+              file('plan.json', planEdits ? spoil(input.plan, planEdits) : input.plan),
+            ]
+            const asked = [...args, '--trait', input.trait, '--options', file('options.json', JSON.stringify(options))]
+            if (as !== 'json') {
+              // Words of the report, apart from names out of the spoilt file.
+              const said = as === 'report' ? analyseTableCommand(asked) : checkTableCommand(asked)
+              analysed++
+              if (!/NaN|Infinity|undefined/.test(text)) expect(said).not.toMatch(/NaN|Infinity|undefined/)
+              return
+            }
             // A level may be called NaN in a spoilt file; a figure may not be (JSON would make it null).
-            const result = JSON.parse(text) as LayoutAnalysis
-            for (const mean of Object.values(result.means).flat()) expect(Number.isFinite(mean.mean)).toBe(true)
+            const result = JSON.parse(analyseTableCommand([...asked, '--json'])) as Analysis
+            analysed++
+            const terms = Object.values(result.terms)
+            for (const mean of terms.flatMap((term) => term.means)) expect(Number.isFinite(mean.mean)).toBe(true)
             for (const test of result.tests) if (test.df > 0) expect([test.f, test.p].every(Number.isFinite)).toBe(true)
-            for (const pair of Object.values(result.pairs).flat()) {
-              expect([pair.difference, pair.sed, pair.df, pair.t, pair.lsd].every(Number.isFinite)).toBe(true)
+            for (const pair of terms.flatMap((term) => Object.values(term.comparisons).flat())) {
+              expect([pair.difference, pair.sed, pair.df, pair.t].every(Number.isFinite)).toBe(true)
               expect(pair.p).toBeGreaterThanOrEqual(0)
               expect(pair.p).toBeLessThanOrEqual(1)
             }
           } catch (error) {
-            if (!(error instanceof FileError) && !(error instanceof LayoutError)) throw error
+            if (!(error instanceof FileError) && !(error instanceof AnalysisError)) throw error
           }
         },
       ),
       { numRuns: 1000 },
     )
-  })
+    // The damage must leave enough to analyse, or nothing is shown.
+    expect(analysed).toBeGreaterThan(150)
+  }, 180_000)
 })

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { sentencesFor, spoken, type Analysis } from '../src/analysis/index.ts'
+import { analyse, AnalysisOptions, sentencesFor, spoken, type Analysis, type ComparisonRow } from '../src/analysis/index.ts'
 import { newTrialDraft, traitSets } from '../src/numbers/index.ts'
 import { Ground, lockedChanges, TrialDraft, Unit } from '../src/trial/index.ts'
 import { trialWith } from './build.ts'
+import { blocksOf } from './plan-case.ts'
 
 const problems = (change: (draft: TrialDraft) => unknown): string[] => {
   const parsed = TrialDraft.safeParse(change(trialWith(4, 3)))
@@ -104,7 +105,7 @@ it('locks: what is refused and what needs a reason once a trial stands on the gr
 describe('words', () => {
   const factor = trialWith(3, 4).factors[0]!
   const evidence = { kind: 'trial' as const, why: 'randomised, 4 plots each' }
-  const row = (a: string, difference: number, p: number) => ({
+  const row = (a: string, difference: number, p: number): ComparisonRow => ({
     a,
     b: 'l0',
     difference,
@@ -115,34 +116,21 @@ describe('words', () => {
     lower: difference - 1,
     upper: difference + 1,
     threshold: 1,
-    estimable: true,
     evidence,
+    ratio: null,
+    equivalence: null,
   })
-  const spread = { mean: 0.4, min: 0.4, max: 0.4 }
-  const analysis = (dunnett: ReturnType<typeof row>[]): Analysis => ({
-    kind: 'tested',
-    trait: { key: 'h', name: 'Leaf burn', unit: '%' },
-    factor: 'factor-1',
-    significance: 0.1,
-    model: { words: '', symbols: '' },
-    plots: 12,
-    missing: 0,
-    leftOut: 0,
-    anova: [],
-    residual: { df: 6, ss: 1, ms: 0.16 },
-    grandMean: 5,
-    cv: 8,
-    means: [],
-    control: 'l0',
-    comparisons: { dunnett, tukey: [], lsd: [] },
-    letters: { lsd: {}, tukey: {} },
-    sed: spread,
-    lsd: spread,
-    hsd: spread,
-    residuals: [],
-    cautions: [],
-  })
-  const tell = (rows: ReturnType<typeof row>[], better: 'more' | 'less' | 'neither') =>
+  /** A real analysis of three rates, with comparisons put in as the case asks. */
+  const analysis = (dunnett: ComparisonRow[]): Analysis => {
+    const request = blocksOf(['l0', 'l1', 'l2'], 4, (level, block) => level.charCodeAt(1) + block * ((level.charCodeAt(1) % 3) + 1))
+    const found = analyse({
+      ...request,
+      options: AnalysisOptions.parse({ significance: 0.1 }),
+      trait: { key: 'h', name: 'Leaf burn', unit: '%', kind: 'continuous' },
+    })
+    return { ...found, terms: { [factor.key]: { ...found.terms['rate']!, control: 'l0', comparisons: { dunnett } } } }
+  }
+  const tell = (rows: ComparisonRow[], better: 'more' | 'less' | 'neither') =>
     sentencesFor({ analysis: analysis(rows), factor, better, smallest: null, system: 'metric' })[0]!.text
 
   it('less can be better: the strongest reduction leads, “less” and never “reduced to”', () => {

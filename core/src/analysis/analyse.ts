@@ -1,243 +1,211 @@
-import {
-  againstControl,
-  compactLetters,
-  designMatrix,
-  fitLinear,
-  leverages,
-  marginalMeans,
-  pairwise,
-  sequentialAnova,
-  tUpperQuantile,
-  varianceFactor,
-  type Comparison,
-  type LinearFit,
-  type MarginalMean,
-} from '../statistics/index.ts'
-import type { Layout, Level } from '../trial/index.ts'
+import { residualTable, type LinearFit, type ResidualTable } from '../statistics/index.ts'
 import { cautionsFor } from './cautions.ts'
-import { evidenceOf } from './evidence.ts'
-import { layoutModel, LayoutError, type LayoutModel, type Observation } from './model.ts'
-import type { Analysis, ComparisonRow, MeanRow, ResidualRow, Spread } from './result.ts'
-
-export interface AnalysisRequest {
-  readonly layout: Pick<Layout, 'structure' | 'units'>
-  /** Levels of the factor in their order. */
-  readonly levels: readonly Pick<Level, 'key' | 'control'>[]
-  /** How the factor is called in the model; its key when not given. */
-  readonly factorName?: string
-  readonly trait: { readonly key: string; readonly name: string; readonly unit: string }
-  /** Value by unit id; units without one count as missing. */
-  readonly values: ReadonlyMap<string, number>
-  /** Units left out with a reason. */
-  readonly leftOut: ReadonlySet<string>
-  readonly significance: number
-}
-
-const NO_SPREAD: Spread = { mean: NaN, min: NaN, max: NaN }
+import { checksOf, NO_CHECKS } from './checks.ts'
+import { evidenceTable } from './evidence.ts'
+import { crossing, layoutFrame, type LayoutFrame } from './layout.ts'
+import { inOneError, linearFit, linearTerms, type Judged } from './one-error.ts'
+import { AnalysisError, type AnalysisRequest } from './request.ts'
+import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
+import { scaleFor } from './scale.ts'
+import { plainSentences } from './sentences.ts'
+import { inSeveralErrors } from './several-errors.ts'
+import { spread, termResult, type TermMeans } from './term-result.ts'
+import { symbolsOf, wordsOf } from './words.ts'
 
 /**
- * The analysis a layout asks for. Missing plots are left out of the least squares, never
- * filled in. Without replication, or without anything left to judge error by, it describes
- * and does not test. Throws LayoutError when there is nothing to analyse, saying why.
+ * The analysis a layout asks for. Missing plots are left out of the least squares, never filled
+ * in. Without replication, or without anything left to judge error by, it describes and does not
+ * test. Throws AnalysisError when there is nothing to analyse or an option does not fit, saying why.
  */
 export function analyse(request: AnalysisRequest): Analysis {
-  const { structure, units } = request.layout
-  const assignment = structure.factors[0]
-  if (!assignment) throw new LayoutError('The layout names no factor.')
-  const experimental = units.filter((unit) => unit.kind === assignment.appliedTo)
-  const observations: Observation[] = []
-  let leftOut = 0
-  for (const unit of experimental) {
-    const value = request.values.get(unit.id)
-    if (value === undefined || !Number.isFinite(value)) continue
-    if (request.leftOut.has(unit.id)) leftOut++
-    else observations.push({ unit, value })
+  refuseOneNameForTwo(request)
+  const laid = layoutFrame(request)
+  const scale = scaleFor(request.options, laid.observed.rows, laid.raw)
+  const frame: LayoutFrame = { ...laid, y: scale ? laid.raw.map(scale.forward) : laid.raw }
+  const notTested = nothingToTest(frame)
+  if (notTested) return described(frame, notTested)
+  if (frame.random.size === 0) {
+    const fit = linearFit(frame)
+    const without = noError(frame, fit)
+    return without ? described(frame, without) : tested(frame, scale, inOneError(frame, fit))
   }
-  if (observations.length === 0) throw new LayoutError(`No plot has a value of ${request.trait.name} yet.`)
-  const model = layoutModel(structure, units, observations, request.levels, request.factorName ?? assignment.factor)
-  const response = Float64Array.from(observations, (each) => each.value)
-  const fit = fitLinear(designMatrix(model.classes, model.terms, response.length), response)
-  const context: Context = { request, model, observations, fit, missing: experimental.length - observations.length - leftOut, leftOut }
-  return testable(context) ? tested(context) : described(context)
+  const judged = inSeveralErrors(frame)
+  if (!judged) return described(frame, UNBALANCED)
+  const without = noError(frame, judged.fit)
+  return without ? described(frame, without) : tested(frame, scale, judged)
 }
 
-interface Context {
-  readonly request: AnalysisRequest
-  readonly model: LayoutModel
-  readonly observations: readonly Observation[]
-  readonly fit: LinearFit
-  readonly missing: number
-  readonly leftOut: number
+const UNBALANCED: NotTested = {
+  reason: 'unbalanced errors',
+  text: 'Units are lost or treatments unevenly spread over the larger units: the tests by error strata do not hold, and a mixed model is needed. The means are described, not tested.',
 }
 
-/** Two levels or more, an error to judge them by, and a response that varies. */
-function testable({ model, fit, observations }: Context): boolean {
-  const treatment = model.classes.at(-1)!
-  const first = observations[0]!.value
-  const scale = Math.max(...observations.map((each) => Math.abs(each.value)))
-  const varies = observations.some((each) => each.value !== first)
-  const noise = fit.residualSs > (1e-13 * scale) ** 2 * observations.length
-  return treatment.levels.length >= 2 && fit.residualDf > 0 && varies && noise
+/** A factor, a kind of unit and a covariate are terms of one model: each needs its own name. */
+function refuseOneNameForTwo({ structure, factors, options }: AnalysisRequest): void {
+  const names = [...structure.kinds.map((each) => each.kind), ...factors.map((each) => each.key), ...options.covariates]
+  const twice = names.find((name, i) => names.indexOf(name) !== i)
+  if (twice !== undefined)
+    throw new AnalysisError(`“${twice}” names two things in the model: give each kind of unit, factor and covariate its own name.`)
 }
 
-function tested(context: Context): Analysis {
-  const { request, model, fit } = context
-  const means = marginalMeans(fit, model.treatment)
-  const { residualMs: ms, residualDf: df } = fit
-  const critical = tUpperQuantile(request.significance / 2, df)
-  const control = controlOf(request, means)
-  const lsd = pairwise(means, ms, df, request.significance, 'lsd')
-  const tukey = pairwise(means, ms, df, request.significance, 'tukey')
-  const dunnett = control === -1 ? [] : againstControl(means, control, ms, df, request.significance)
-  const evidence = evidenceTable(context, means)
-  const name = (rows: readonly Comparison[]): ComparisonRow[] =>
-    rows.map((row) => ({ ...row, a: means[row.a]!.level, b: means[row.b]!.level, evidence: evidence(row.a, row.b) }))
-  const base = common(context)
-  return {
-    ...base,
-    model: {
-      ...base.model,
-      words: `${base.model.words} Treatments are tested against the differences between ${unitsOf(context)} treated alike.`,
-    },
-    kind: 'tested',
-    anova: sequentialAnova(fit),
-    cv: (100 * Math.sqrt(ms)) / Math.abs(base.grandMean),
-    means: means.map((mean) => {
-      const se = Math.sqrt(ms * varianceFactor(mean))
-      return meanRow(
-        context,
-        mean.level,
-        mean.estimate,
-        se,
-        mean.estimate - critical * se,
-        mean.estimate + critical * se,
-        control === -1 ? NaN : means[control]!.estimate,
-      )
-    }),
-    control: control === -1 ? null : means[control]!.level,
-    comparisons: { lsd: name(lsd), tukey: name(tukey), dunnett: name(dunnett) },
-    letters: { lsd: lettersOf(means, lsd, request.significance), tukey: lettersOf(means, tukey, request.significance) },
-    sed: spread(lsd.map((row) => row.sed)),
-    lsd: spread(lsd.map((row) => row.threshold)),
-    hsd: spread(tukey.map((row) => row.threshold)),
-    residuals: residualRows(context, true),
-    cautions: cautionsFor({ ...context, tested: true }),
+function nothingToTest({ factors, request, raw, observed }: LayoutFrame): NotTested | null {
+  const constant = factors.find((factor) => factor.levels.length < 2)
+  if (constant) {
+    const name = request.factors.find((factor) => factor.key === constant.name)!.name ?? constant.name
+    return { reason: 'one level', text: `${name} has values for one level only (${constant.levels[0]}): there is nothing to compare.` }
   }
+  if (observed.rows.length > 0 && raw.every((value) => value === raw[0]))
+    return { reason: 'constant', text: `All values of ${request.trait.name} are ${raw[0]}: a constant response cannot be tested.` }
+  return null
 }
 
-function described(context: Context): Analysis {
-  const { request, model, observations } = context
-  const treatment = model.classes.at(-1)!
-  const plain = treatment.levels.map((level) => average(observations.filter((each) => each.unit.received[model.treatment] === level)))
-  const control = treatment.levels.findIndex((level) => request.levels.find((each) => each.key === level)?.control)
-  return {
-    ...common(context),
-    kind: 'described',
-    anova: [],
-    cv: NaN,
-    means: treatment.levels.map((level, i) => meanRow(context, level, plain[i]!, NaN, NaN, NaN, control === -1 ? NaN : plain[control]!)),
-    control: control === -1 ? null : treatment.levels[control]!,
-    comparisons: { lsd: [], tukey: [], dunnett: [] },
-    letters: { lsd: {}, tukey: {} },
-    sed: NO_SPREAD,
-    lsd: NO_SPREAD,
-    hsd: NO_SPREAD,
-    residuals: residualRows(context, false),
-    cautions: cautionsFor({ ...context, tested: false }),
-  }
-}
-
-function common({ request, model, observations, fit, missing, leftOut }: Context) {
-  return {
-    trait: request.trait,
-    factor: model.treatment,
-    significance: request.significance,
-    model: { words: model.words, symbols: model.symbols },
-    plots: observations.length,
-    missing,
-    leftOut,
-    residual: { df: fit.residualDf, ss: fit.residualSs, ms: fit.residualMs },
-    grandMean: average(observations),
-  }
-}
-
-function meanRow(
-  { observations, model }: Context,
-  level: string,
-  mean: number,
-  se: number,
-  lower: number,
-  upper: number,
-  control: number,
-): MeanRow {
-  const own = observations.filter((each) => each.unit.received[model.treatment] === level).map((each) => each.value)
-  return {
-    level,
-    n: own.length,
-    mean,
-    se,
-    lower,
-    upper,
-    min: Math.min(...own),
-    max: Math.max(...own),
-    percentOfControl: (100 * mean) / control,
-  }
-}
-
-function unitsOf({ request }: Context): string {
-  return `${request.layout.structure.factors[0]!.appliedTo}s`
-}
-
-function controlOf(request: AnalysisRequest, means: readonly MarginalMean[]): number {
-  return means.findIndex((mean) => request.levels.find((level) => level.key === mean.level)?.control)
-}
-
-function lettersOf(means: readonly MarginalMean[], pairs: readonly Comparison[], significance: number): Record<string, string> {
-  const k = means.length
-  const order = means.map((_, i) => i).sort((a, b) => means[b]!.estimate - means[a]!.estimate)
-  const differ = new Uint8Array(k * k)
-  for (const pair of pairs) differ[pair.a * k + pair.b] = differ[pair.b * k + pair.a] = pair.p < significance ? 1 : 0
-  const letters = compactLetters(order, (a, b) => differ[a * k + b] === 1)
-  return Object.fromEntries(means.map((mean, i) => [mean.level, letters[i]!]))
-}
-
-/** Evidence of each pair, worked out once. */
-function evidenceTable(context: Context, means: readonly MarginalMean[]) {
-  const units = context.observations.map((each) => each.unit)
-  const grouped = new Map(means.map((mean) => [mean.level, units.filter((unit) => unit.received[context.model.treatment] === mean.level)]))
-  return (a: number, b: number) => {
-    const [first, second] = [means[a]!.level, means[b]!.level]
-    return evidenceOf(
-      context.request.layout.structure,
-      [...grouped.get(first)!, ...grouped.get(second)!],
-      context.model.treatment,
-      first,
-      second,
-    )
-  }
-}
-
-function residualRows({ observations, fit, model }: Context, withError: boolean): ResidualRow[] {
-  const leverage = withError ? leverages(fit) : null
-  return observations.map(({ unit, value }, i) => {
-    const room = leverage ? 1 - leverage[i]! : 0
+function noError({ y, finest }: LayoutFrame, fit: LinearFit): NotTested | null {
+  if (fit.residualDf <= 0)
     return {
-      unit: unit.id,
-      code: unit.code,
-      level: unit.received[model.treatment]!,
-      value,
-      fitted: fit.fitted[i]!,
-      residual: fit.residuals[i]!,
-      studentised: room > 1e-9 ? fit.residuals[i]! / Math.sqrt(fit.residualMs * room) : NaN,
+      reason: 'no error df',
+      text: `No residual degrees of freedom: nothing is repeated enough to judge chance differences between ${finest}s. The values are described, not tested.`,
     }
+  const scale = Math.max(...y.map(Math.abs))
+  if (fit.residualSs > (1e-13 * scale) ** 2 * y.length) return null
+  return {
+    reason: 'no error',
+    text: `${finest}s treated alike do not differ at all: there is no error to test against. Check the values.`.replace(/^./, (c) =>
+      c.toUpperCase(),
+    ),
+  }
+}
+
+function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: Judged): Analysis {
+  const table = residualTable(judged.fit)
+  const checks = checksOf(frame, judged.fit, table)
+  const terms = Object.fromEntries(
+    judged.terms.map((of) => {
+      const name = [...(of.bySite ? ['site'] : []), ...of.term].join(':')
+      return [
+        name,
+        termResult(
+          frame,
+          scale,
+          of,
+          judged.tests.find((test) => test.term === name),
+        ),
+      ]
+    }),
+  )
+  return spoken({
+    ...common(frame),
+    kind: 'tested',
+    notTested: null,
+    model: {
+      words: wordsOf(frame, [...new Set(judged.tests.map((test) => test.stratum))]),
+      symbols: symbolsOf(frame, linearTerms(frame), scale?.name ?? null),
+    },
+    tests: judged.tests,
+    errors: judged.errors,
+    terms,
+    contrasts: judged.contrasts.map((each) => contrastRow(frame, each)),
+    covariates: judged.covariates,
+    scale: scale && { name: scale.name, bias: scale.bias },
+    checks,
+    residuals: residualRows(frame, judged.fit, table),
+    cautions: cautionsFor(frame, { ...judged, notTested: null, checks }),
   })
 }
 
-function average(observations: readonly Observation[]): number {
-  return observations.reduce((sum, each) => sum + each.value, 0) / observations.length
+function contrastRow(frame: LayoutFrame, of: Judged['contrasts'][number]): ContrastRow {
+  const cells = crossing(of.term, frame.factors)
+  const side = (sign: number): number[] => [...cells.levels.keys()].filter((l) => sign * (of.coefficients[cells.levels[l]!] ?? 0) > 0)
+  const { name, estimate, se, df, t, p, lower, upper } = of
+  return {
+    name,
+    term: of.term.join(':'),
+    estimate,
+    se,
+    df,
+    t,
+    p,
+    lower,
+    upper,
+    evidence: evidenceTable(frame, of.term, cells)(side(1), side(-1)),
+  }
 }
 
-function spread(values: readonly number[]): Spread {
-  const sum = values.reduce((total, each) => total + each, 0)
-  return { mean: sum / values.length, min: Math.min(...values), max: Math.max(...values) }
+/** Means as they are, and why they are not tested. */
+function described(frame: LayoutFrame, notTested: NotTested): Analysis {
+  const plain = { ...frame, request: { ...frame.request, options: { ...frame.request.options, scale: 'none' as const, protect: false } } }
+  const terms = Object.fromEntries(frame.terms.map((term) => [term.join(':'), describedTerm(plain, term)]))
+  return spoken({
+    ...common(frame),
+    kind: 'described',
+    notTested,
+    model: { words: wordsOf(frame, null), symbols: symbolsOf(frame, linearTerms(frame), null) },
+    tests: [],
+    errors: [],
+    terms,
+    contrasts: [],
+    covariates: [],
+    scale: null,
+    checks: NO_CHECKS,
+    residuals: residualRows({ ...frame, y: frame.raw }, null, null),
+    cautions: cautionsFor(frame, { notTested, tests: [], errors: [], checks: NO_CHECKS, covariates: [], lacking: [] }),
+  })
+}
+
+function describedTerm(frame: LayoutFrame, term: readonly string[]): Analysis['terms'][string] {
+  const cells = crossing(term, frame.factors)
+  const means: TermMeans['means'] = cells.levels.map((level, l) => {
+    const own = frame.raw.filter((_, i) => cells.codes[i] === l)
+    const estimate = own.reduce((sum, value) => sum + value, 0) / own.length
+    return { level, n: own.length, estimate, se: NaN, df: NaN, lower: NaN, upper: NaN }
+  })
+  const found = termResult(frame, null, { term, means, compare: () => [], ms: NaN, simpleEffects: [] }, undefined)
+  return { ...found, comparisons: {}, letters: {}, sed: spread([]), lsd: spread([]), evidence: { kind: 'look', why: 'nothing was tested' } }
+}
+
+function common({ request, raw, observed, finest }: LayoutFrame) {
+  return {
+    trait: request.trait,
+    significance: request.options.significance,
+    options: request.options,
+    unit: finest,
+    observations: raw.length,
+    missing: observed.missing,
+    leftOut: observed.leftOut,
+    grandMean: raw.reduce((sum, value) => sum + value, 0) / raw.length,
+  }
+}
+
+function spoken(analysis: Omit<Analysis, 'sentences'>): Analysis {
+  return { ...analysis, sentences: plainSentences(analysis) }
+}
+
+/** Without a fit the residuals are from the plain treatment means. */
+function residualRows({ observed, factors, y, raw }: LayoutFrame, fit: LinearFit | null, table: ResidualTable | null): ResidualRow[] {
+  const cells = crossing(
+    factors.map((factor) => factor.name),
+    factors,
+  )
+  const plain = cells.levels.map((_, l) => {
+    const own = y.filter((_value, i) => cells.codes[i] === l)
+    return own.reduce((sum, value) => sum + value, 0) / own.length
+  })
+  return observed.rows.map(({ unit, samples, exposure }, i) => {
+    const fitted = fit ? fit.fitted[i]! : plain[cells.codes[i]!]!
+    // An observation that alone decides its fit has no residual to speak of.
+    const known = table && 1 - table.leverage[i]! > 1e-9 ? table : null
+    return {
+      unit: unit.id,
+      code: unit.code,
+      level: cells.levels[cells.codes[i]!]!,
+      value: raw[i]!,
+      samples,
+      exposure,
+      fitted,
+      residual: y[i]! - fitted,
+      studentised: known?.internal[i] ?? NaN,
+      deleted: known?.external[i] ?? NaN,
+      leverage: table?.leverage[i] ?? NaN,
+      cook: known?.cook[i] ?? NaN,
+    }
+  })
 }

@@ -1,49 +1,261 @@
-import type { LinearFit } from '../statistics/index.ts'
-import type { AnalysisRequest } from './analyse.ts'
-import type { LayoutModel, Observation } from './model.ts'
+import { formatNumber, formatP } from '../quantity/index.ts'
+import type { Checks } from './checks.ts'
+import type { LayoutFrame } from './layout.ts'
+import type { CovariateRow, ErrorRow, NotTested, TestRow } from './result.ts'
 
-interface Case {
-  readonly request: AnalysisRequest
-  readonly model: LayoutModel
-  readonly observations: readonly Observation[]
-  readonly fit: LinearFit
-  readonly missing: number
-  readonly leftOut: number
-  readonly tested: boolean
+export type CautionKind =
+  | 'not tested'
+  | 'few error degrees of freedom'
+  | 'missing'
+  | 'left out'
+  | 'as received'
+  | 'not randomised'
+  | 'samples'
+  | 'heterogeneous'
+  | 'confounded'
+  | 'extrapolated'
+  | 'ground trend'
+  | 'scale'
+
+export interface Caution {
+  readonly kind: CautionKind
+  readonly text: string
+}
+
+interface Found {
+  readonly notTested: NotTested | null
+  readonly tests: readonly TestRow[]
+  readonly errors: readonly ErrorRow[]
+  readonly checks: Checks
+  readonly covariates: readonly CovariateRow[]
+  /** Means that could not be estimated, in words. */
+  readonly lacking: readonly string[]
 }
 
 /** What a careful reader must be told about this analysis, most important first. */
-export function cautionsFor(of: Case): string[] {
-  const { request, model, observations, fit, missing, leftOut, tested } = of
-  const cautions: string[] = []
-  if (!tested) cautions.push(whyNotTested(of))
-  const unmeasured = request.levels.filter((level) => !model.classes.at(-1)!.levels.includes(level.key))
-  if (unmeasured.length > 0)
-    cautions.push(
-      `${unmeasured.length === 1 ? 'One treatment has' : `${unmeasured.length} treatments have`} no value and cannot be compared.`,
+export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
+  const tested = found.notTested === null
+  return [
+    ...(found.notTested ? [caution('not tested', found.notTested.text)] : []),
+    ...unrandomised(frame),
+    ...confounded(frame, found),
+    ...(tested ? fewDegrees(found) : []),
+    ...records(frame, tested),
+    ...samples(frame, found),
+    ...extrapolated(frame, found.covariates),
+    ...residualCautions(found.checks),
+    ...(frame.request.trait.kind === 'share' && frame.request.options.scale === 'none' && tested ? [sharesAtTheEnds(frame)].flat() : []),
+  ]
+}
+
+function caution(kind: CautionKind, text: string): Caution {
+  return { kind, text }
+}
+
+function unrandomised({ request }: LayoutFrame): Caution[] {
+  return request.structure.factors
+    .filter(({ how }) => how === 'systematic' || how === 'not randomised')
+    .map(({ factor, how }) =>
+      caution('not randomised', `${nameOf(request, factor)} was not randomised (${how}): its differences may be those of the ground.`),
     )
-  if (tested && fit.residualDf < 10) {
-    cautions.push(`Only ${fit.residualDf} error degrees of freedom: intervals are wide, and a real difference is easily missed.`)
+}
+
+/** Effects that cannot be told apart from one another. */
+function confounded(frame: LayoutFrame, { tests, lacking }: Found): Caution[] {
+  const { request, factors, units, terms } = frame
+  const cautions: Caution[] = []
+  factors.forEach((a, f) => {
+    for (const b of factors.slice(f + 1)) {
+      if (!determines(a.codes, b.codes) || !determines(b.codes, a.codes)) continue
+      cautions.push(
+        caution(
+          'confounded',
+          `${nameOf(request, a.name)} and ${nameOf(request, b.name)} always changed together: their effects cannot be told apart.`,
+        ),
+      )
+    }
+    for (const unit of units) {
+      if (unit.name.includes(':') || !determines(unit.codes, a.codes) || !determines(a.codes, unit.codes)) continue
+      cautions.push(
+        caution(
+          'confounded',
+          `Each ${unit.name} had one level of ${nameOf(request, a.name)} and no level two: the effect cannot be told apart from the ${unit.name}s.`,
+        ),
+      )
+    }
+  })
+  const lost = tests.filter((test) => test.df === 0 && terms.some((term) => term.join(':') === test.term)).map((test) => test.term)
+  if (cautions.length === 0 && lost.length > 0)
+    cautions.push(caution('confounded', `${lost.join(', ')} cannot be told apart from what stands before it in the model.`))
+  return [...cautions, ...lacking.map((text) => caution('confounded', text))]
+}
+
+/** Whether the first code settles the second. */
+function determines(a: Int32Array, b: Int32Array): boolean {
+  const seen = new Map<number, number>()
+  for (let i = 0; i < a.length; i++) {
+    const known = seen.get(a[i]!)
+    if (known === undefined) seen.set(a[i]!, b[i]!)
+    else if (known !== b[i]) return false
   }
-  if (missing > 0)
-    cautions.push(
-      `${missing} of ${observations.length + missing + leftOut} plots ${missing === 1 ? 'is' : 'are'} missing; means are adjusted for the blocks they were lost from.`,
+  return true
+}
+
+function fewDegrees({ errors, tests }: Found): Caution[] {
+  const used = errors.filter((error) => tests.some((test) => test.stratum === error.stratum))
+  return used
+    .filter((error) => error.df < 10)
+    .map(({ df, stratum }) =>
+      caution(
+        'few error degrees of freedom',
+        `Only ${df} error degree${df === 1 ? '' : 's'} of freedom${used.length > 1 ? ` between ${stratum}s` : ''}: intervals are wide, and a real difference is easily missed.`,
+      ),
     )
-  if (leftOut > 0) cautions.push(`${leftOut} plot${leftOut === 1 ? ' is' : 's are'} left out with a reason on record.`)
-  const misapplied = observations.filter((each) => each.unit.change === 'misapplied')
-  if (misapplied.length > 0) {
+}
+
+function records({ observed, finest, request, factors, units }: LayoutFrame, tested: boolean): Caution[] {
+  const cautions: Caution[] = []
+  const unmeasured = request.factors.reduce((sum, factor, f) => sum + factor.levels.length - factors[f]!.levels.length, 0)
+  if (unmeasured > 0)
     cautions.push(
-      `Plot${misapplied.length === 1 ? '' : 's'} ${misapplied.map((each) => each.unit.code).join(', ')} analysed as received, not as randomised.`,
+      caution('missing', `${unmeasured === 1 ? 'One level has' : `${unmeasured} levels have`} no value and cannot be compared.`),
     )
-  }
+  const all = observed.rows.length + observed.missing + observed.leftOut
+  if (observed.missing > 0)
+    cautions.push(
+      caution(
+        'missing',
+        `${observed.missing} of ${all} ${finest}s ${observed.missing === 1 ? 'is' : 'are'} missing${tested && units.length > 0 ? `; means are adjusted for the ${units.at(-1)!.name}s they were lost from` : ''}.`,
+      ),
+    )
+  if (observed.leftOut > 0)
+    cautions.push(
+      caution('left out', `${observed.leftOut} ${finest}${observed.leftOut === 1 ? ' is' : 's are'} left out with a reason on record.`),
+    )
+  const swapped = observed.rows.filter((row) => row.unit.change === 'misapplied').map((row) => row.unit.code)
+  if (swapped.length > 0)
+    cautions.push(
+      caution(
+        'as received',
+        `${capital(finest)}${swapped.length === 1 ? '' : 's'} ${swapped.join(', ')} analysed as received, not as randomised.`,
+      ),
+    )
   return cautions
 }
 
-function whyNotTested({ model, fit, observations }: Case): string {
-  const treatment = model.classes.at(-1)!
-  if (treatment.levels.length < 2) return 'Only one treatment has values: there is nothing to compare.'
-  if (fit.residualDf <= 0)
-    return 'No treatment is repeated enough to judge chance differences between plots: the values are described, not tested.'
-  if (observations.every((each) => each.value === observations[0]!.value)) return 'All plots have the same value: there is nothing to test.'
-  return 'Plots treated alike do not differ at all: there is no error to test against. Check the values.'
+function samples({ observed, finest, request, random }: LayoutFrame, { errors }: Found): Caution[] {
+  const { kind, name } = request.trait
+  const cautions: Caution[] = []
+  if (observed.broughtUp > 0) {
+    const how = { continuous: 'mean', score: 'mean', count: 'total', share: request.exposure ? 'total share' : 'mean share' }[kind]
+    cautions.push(caution('samples', `Several values of one ${finest} were brought up to their ${how}: they are one replicate.`))
+    if (kind === 'score')
+      cautions.push(caution('samples', `Ordered scores of ${name} were averaged within each ${finest}, which takes their steps as equal.`))
+  }
+  if (kind === 'share' && !request.exposure)
+    cautions.push(
+      caution('samples', `How many were looked at is not known: every share of ${name} counts alike, though one of few is less sure.`),
+    )
+  if (observed.weights)
+    cautions.push(
+      caution(
+        'samples',
+        `What was looked at differs from one ${finest} to another; ${errors.length > 1 || random.size > 0 ? `each ${finest} counts as one all the same` : `each ${finest} counts by it`}.`,
+      ),
+    )
+  return cautions
+}
+
+/** Means adjusted to where no unit of a treatment stood, and covariates that treatments have changed. */
+function extrapolated({ factors, covariates, request }: LayoutFrame, found: readonly CovariateRow[]): Caution[] {
+  return found.flatMap((row, c): Caution[] => {
+    const { values } = covariates[c]!
+    const cautions: Caution[] = []
+    const at = formatNumber(row.at, 3)
+    if (row.at < row.min || row.at > row.max) {
+      cautions.push(
+        caution(
+          'extrapolated',
+          `Means are adjusted to ${row.name} ${at}, outside all that was observed (${formatNumber(row.min, 3)} to ${formatNumber(row.max, 3)}).`,
+        ),
+      )
+    } else {
+      const outside = factors.flatMap((factor) =>
+        factor.levels.filter((_, level) => {
+          const own = values.filter((_value, i) => factor.codes[i] === level)
+          return row.at < Math.min(...own) || row.at > Math.max(...own)
+        }),
+      )
+      if (outside.length > 0)
+        cautions.push(
+          caution(
+            'extrapolated',
+            `Means are adjusted to ${row.name} ${at}, where no unit of ${outside.join(', ')} stood: there the line is extrapolated.`,
+          ),
+        )
+    }
+    if (row.byTreatment.p < request.options.significance)
+      cautions.push(
+        caution(
+          'confounded',
+          `${capital(row.name)} itself differs between treatments (p ${formatP(row.byTreatment.p)}): adjusting for it may take part of their effect away.`,
+        ),
+      )
+    if (request.options.slopes === 'common' && row.equalSlopes.p < request.options.significance)
+      cautions.push(
+        caution(
+          'heterogeneous',
+          `Treatments differ in their slope on ${row.name} (p ${formatP(row.equalSlopes.p)}): their difference depends on where it is read. Ask for separate slopes.`,
+        ),
+      )
+    return cautions
+  })
+}
+
+function residualCautions({ equalVariance, equalSiteErrors, walk, neighbours }: Checks): Caution[] {
+  const cautions: Caution[] = []
+  if (equalVariance && equalVariance.brownForsythe.p < 0.01)
+    cautions.push(
+      caution(
+        'heterogeneous',
+        `Some treatments scatter more than others (Brown–Forsythe p ${formatP(equalVariance.brownForsythe.p)}): intervals are too narrow for those. Look at the scale of the trait.`,
+      ),
+    )
+  if (equalSiteErrors && equalSiteErrors.p < 0.01)
+    cautions.push(
+      caution(
+        'heterogeneous',
+        `The sites differ in their error (Bartlett p ${formatP(equalSiteErrors.p)}): one common error is too small for some of them.`,
+      ),
+    )
+  if (neighbours && neighbours.z > 0 && neighbours.p < 0.01)
+    cautions.push(
+      caution(
+        'ground trend',
+        `Plots that lie side by side are more alike than their blocks explain (Moran’s I ${formatNumber(neighbours.i, 2)}, p ${formatP(neighbours.p)}): there is a trend in the ground inside the blocks.`,
+      ),
+    )
+  else if (walk && walk.z > 0 && walk.p < 0.01)
+    cautions.push(
+      caution(
+        'ground trend',
+        `Values drift along the walking order (lag-one correlation ${formatNumber(walk.r1, 2)}, p ${formatP(walk.p)}): a trend in the ground, or in how they were taken.`,
+      ),
+    )
+  return cautions
+}
+
+/** Shares crowd near 0 and 100 %: one spread for all does not hold there. */
+function sharesAtTheEnds({ raw }: LayoutFrame): Caution[] {
+  return raw.some((value) => value < 10 || value > 90)
+    ? [caution('scale', 'Some shares lie below 10 % or above 90 %, where they spread less: look at the answer on the logit scale too.')]
+    : []
+}
+
+function nameOf(request: LayoutFrame['request'], factor: string): string {
+  return request.factors.find((each) => each.key === factor)?.name ?? factor
+}
+
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
 }

@@ -1,4 +1,5 @@
-import type { Structure, Unit } from '../trial/index.ts'
+import type { Classification } from '../statistics/index.ts'
+import type { LayoutFrame } from './layout.ts'
 
 /** look: describe only; compare: replicated but not randomised; trial: randomised and replicated. */
 export type EvidenceClass = 'look' | 'compare' | 'trial'
@@ -8,28 +9,94 @@ export interface Evidence {
   readonly why: string
 }
 
+const ORDER: readonly EvidenceClass[] = ['look', 'compare', 'trial']
+
+export function weakest(found: readonly Evidence[]): Evidence {
+  return found.reduce((a, b) => (ORDER.indexOf(b.kind) < ORDER.indexOf(a.kind) ? b : a))
+}
+
+/** What stands behind one level, or one combination of levels, of a term. */
+interface Cell {
+  readonly levels: readonly string[]
+  /** By factor: the units of the kind it was applied to. */
+  readonly units: readonly ReadonlySet<string>[]
+  /** Codes of observations that really got something else than chance had given them. */
+  readonly swapped: readonly string[]
+}
+
 /**
- * The evidence class of one comparison, from how the units of its two treatments were
- * replicated and randomised. Units really given something else than planned lower it: their
- * treatment was not dealt out by chance.
+ * Evidence class of each comparison of a term, from how the units of the factors in which the
+ * two differ were replicated and randomised. Units really given something else than planned
+ * lower it: their treatment was not dealt out by chance. `cells` has a level for each mean.
  */
-export function evidenceOf(structure: Structure, units: readonly Unit[], factor: string, a: string, b: string): Evidence {
-  const assignment = structure.factors.find((each) => each.factor === factor)
-  const mine = (level: string): Unit[] => units.filter((unit) => unit.received[factor] === level)
-  const [first, second] = [mine(a), mine(b)]
-  const least = Math.min(first.length, second.length)
-  if (least < 2) return { kind: 'look', why: least === 0 ? 'one of the two was not measured' : 'one of the two stood on a single plot' }
-  if (assignment?.how !== 'randomised') return { kind: 'compare', why: 'repeated, but not randomised' }
-  const swapped = [...first, ...second].filter((unit) => unit.change === 'misapplied')
+export function evidenceTable(
+  frame: LayoutFrame,
+  term: readonly string[],
+  cells: Classification,
+): (a: number | readonly number[], b: number | readonly number[]) => Evidence {
+  const assignments = term.map((factor) => frame.request.structure.factors.find((each) => each.factor === factor)!)
+  const parts = term.map((name) => frame.factors.find((factor) => factor.name === name)!)
+  const gathered = cells.levels.map((_, c) => gather(frame, assignments, parts, cells, c))
+  const merge = (of: number | readonly number[]): Cell =>
+    typeof of === 'number' ? gathered[of]! : union(of.map((each) => gathered[each]!))
+  const known = new Map<string, Evidence>()
+  return (a, b) => {
+    const [first, second] = [merge(a), merge(b)]
+    const differ = assignments.filter((_, f) => first.levels[f] !== second.levels[f])
+    const found = (differ.length > 0 ? differ : assignments).map((assignment) =>
+      ofFactor(assignment, first, second, assignments.indexOf(assignment)),
+    )
+    const worst = weakest(found)
+    const key = `${worst.kind} ${worst.why}`
+    if (!known.has(key)) known.set(key, worst)
+    return known.get(key)!
+  }
+}
+
+function gather(
+  frame: LayoutFrame,
+  assignments: LayoutFrame['request']['structure']['factors'],
+  parts: readonly Classification[],
+  cells: Classification,
+  c: number,
+): Cell {
+  const units = assignments.map(() => new Set<string>())
+  const swapped: string[] = []
+  let levels: string[] = []
+  for (let i = 0; i < cells.codes.length; i++) {
+    if (cells.codes[i] !== c) continue
+    levels = parts.map((part) => part.levels[part.codes[i]!]!)
+    assignments.forEach((assignment, f) => units[f]!.add(frame.holder(i, assignment.appliedTo) ?? ''))
+    const { unit } = frame.observed.rows[i]!
+    if (unit.change === 'misapplied') swapped.push(unit.code)
+  }
+  return { levels, units, swapped }
+}
+
+/** Several levels together, as in a contrast: each factor's level is the set of them. */
+function union(cells: readonly Cell[]): Cell {
+  const factors = cells[0]!.levels.length
+  return {
+    levels: Array.from({ length: factors }, (_, f) => [...new Set(cells.map((cell) => cell.levels[f]))].sort().join('+')),
+    units: Array.from({ length: factors }, (_, f) => new Set(cells.flatMap((cell) => [...cell.units[f]!]))),
+    swapped: cells.flatMap((cell) => cell.swapped),
+  }
+}
+
+function ofFactor({ appliedTo, how }: LayoutFrame['request']['structure']['factors'][number], a: Cell, b: Cell, f: number): Evidence {
+  const [first, second] = [a.units[f]!.size, b.units[f]!.size]
+  const least = Math.min(first, second)
+  if (least < 2)
+    return { kind: 'look', why: least === 0 ? 'one of the two was not measured' : `one of the two stood on a single ${appliedTo}` }
+  if (how === 'systematic' || how === 'not randomised') return { kind: 'compare', why: 'repeated, but not randomised' }
+  const swapped = [...a.swapped, ...b.swapped]
   if (swapped.length > 0) {
-    const codes = swapped.map((unit) => unit.code).join(', ')
+    const many = swapped.length > 1
     return {
       kind: 'compare',
-      why: `plot${swapped.length > 1 ? 's' : ''} ${codes} got another treatment than chance had given ${swapped.length > 1 ? 'them' : 'it'}`,
+      why: `plot${many ? 's' : ''} ${swapped.join(', ')} got another treatment than chance had given ${many ? 'them' : 'it'}`,
     }
   }
-  return {
-    kind: 'trial',
-    why: `randomised, ${first.length === second.length ? first.length : `${first.length} and ${second.length}`} plots each`,
-  }
+  const counts = first === second ? first : `${first} and ${second}`
+  return { kind: 'trial', why: `randomised${how === 'constrained' ? ' under constraints' : ''}, ${counts} ${appliedTo}s each` }
 }

@@ -1,8 +1,30 @@
-export { analyse, type AnalysisRequest } from './analyse.ts'
-export { analyseTrait, COMPARISON_METHODS, type BothWays } from './trial-analysis.ts'
-export { evidenceOf, type Evidence, type EvidenceClass } from './evidence.ts'
-export { kindsAbove, layoutModel, LayoutError } from './model.ts'
+export { analyse } from './analyse.ts'
+export {
+  AnalysisError,
+  AnalysisOptions,
+  SCALES,
+  TraitKind,
+  type AnalysedFactor,
+  type AnalysedTrait,
+  type AnalysisRequest,
+  type Method,
+} from './request.ts'
+export type {
+  Analysis,
+  ComparisonRow,
+  ContrastRow,
+  CovariateRow,
+  MeanRow,
+  NotTested,
+  ResidualRow,
+  Spread,
+  TermResult,
+  TestRow,
+} from './result.ts'
+export { spread } from './term-result.ts'
+export type { Caution, CautionKind } from './cautions.ts'
+export type { Checks } from './checks.ts'
+export { type Evidence, type EvidenceClass } from './evidence.ts'
+export { findings } from './findings.ts'
 export { sentencesFor, spoken, type Sentence } from './sentences.ts'
-export type { Analysis, ComparisonRow, MeanRow, ResidualRow, Spread } from './result.ts'
-export { analyseLayout } from './analyse-layout.ts'
-export { LayoutOptions, type LayoutAnalysis } from './layout-result.ts'
+export { analyseTrait, COMPARISON_METHODS, trialRequest, type BothWays } from './trial-analysis.ts'

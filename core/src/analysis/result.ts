@@ -1,62 +1,181 @@
-import type { AnovaRow, Comparison, ComparisonMethod } from '../statistics/index.ts'
+import type { AnovaRow, Comparison, Contrast } from '../statistics/index.ts'
+import type { Caution } from './cautions.ts'
+import type { Checks } from './checks.ts'
 import type { Evidence } from './evidence.ts'
+import type { AnalysedTrait, AnalysisOptions, Method } from './request.ts'
+import type { Sentence } from './sentences.ts'
+
+/** Numbers that do not exist are NaN here and null in JSON. */
+export interface Analysis {
+  readonly kind: 'tested' | 'described'
+  /** Why nothing was tested; null when something was. */
+  readonly notTested: NotTested | null
+  readonly trait: AnalysedTrait
+  readonly significance: number
+  readonly options: AnalysisOptions
+  readonly model: { readonly words: string; readonly symbols: string }
+  /** The kind of unit an observation is. */
+  readonly unit: string
+  readonly observations: number
+  readonly missing: number
+  readonly leftOut: number
+  /** Of the response as it was observed. */
+  readonly grandMean: number
+  readonly tests: readonly TestRow[]
+  /** Coarse to fine. */
+  readonly errors: readonly ErrorRow[]
+  /** By term of the treatments: a factor, or factors joined by `:`. */
+  readonly terms: Readonly<Record<string, TermResult>>
+  readonly contrasts: readonly ContrastRow[]
+  readonly covariates: readonly CovariateRow[]
+  /** The scale of tests, means and differences, when it is not that of the response. */
+  readonly scale: { readonly name: string; readonly bias: string } | null
+  readonly checks: Checks
+  readonly residuals: readonly ResidualRow[]
+  readonly cautions: readonly Caution[]
+  /** The answer in plain words. */
+  readonly sentences: readonly Sentence[]
+}
+
+export interface NotTested {
+  readonly reason: 'one level' | 'constant' | 'no error df' | 'no error' | 'unbalanced errors'
+  readonly text: string
+}
+
+export interface TestRow extends AnovaRow {
+  /** The kind of unit whose differences it is held against. */
+  readonly stratum: string
+  readonly errorDf: number
+}
+
+export interface ErrorRow {
+  readonly stratum: string
+  readonly df: number
+  readonly ss: number
+  readonly ms: number
+  /** %, root of the mean square over the grand mean, on the scale of the analysis. */
+  readonly cv: number
+}
+
+export interface TermResult {
+  readonly term: string
+  readonly factors: readonly string[]
+  /** Of its weakest comparison. */
+  readonly evidence: Evidence
+  readonly means: readonly MeanRow[]
+  /** The level that is the control; null without one. */
+  readonly control: string | null
+  readonly comparisons: Readonly<Partial<Record<Method, readonly ComparisonRow[]>>>
+  /** Levels that share a letter are not told apart; not for Dunnett's method. */
+  readonly letters: Readonly<Partial<Record<Method, Readonly<Record<string, string>>>>>
+  /** Standard errors of differences over all pairs. */
+  readonly sed: Spread
+  /** Least significant differences of each pair alone. */
+  readonly lsd: Spread
+  /** Of an interaction of two: does the one factor matter at each level of the other. */
+  readonly simpleEffects: readonly SimpleEffectRow[]
+}
 
 export interface MeanRow {
+  /** Levels of several factors joined by `:`. */
   readonly level: string
   readonly n: number
-  /** Adjusted for blocks; the plain mean when nothing could be fitted. */
+  /** Adjusted for blocks, lost plots and covariates; the plain mean where nothing could be fitted. */
   readonly mean: number
   readonly se: number
+  readonly df: number
   readonly lower: number
   readonly upper: number
-  /** Lowest and highest plot. */
+  /** Lowest and highest observation, as observed. */
   readonly min: number
   readonly max: number
   /** 100 × mean / mean of the control; NaN without a control. */
   readonly percentOfControl: number
+  /** On the scale of the response, when the analysis was on another. */
+  readonly back: Back | null
 }
 
-export interface ComparisonRow extends Omit<Comparison, 'a' | 'b'> {
+export interface Back {
+  readonly mean: number
+  readonly lower: number
+  readonly upper: number
+  /** Corrected for the bend of the scale, where that is known; else NaN. */
+  readonly biasCorrected: number
+}
+
+/** Limits are those of the method at the level set; NaN for stepwise methods, which have none. */
+export interface ComparisonRow extends Omit<Comparison, 'a' | 'b' | 'estimable'> {
+  /** Levels; the difference is a minus b. */
   readonly a: string
   readonly b: string
   readonly evidence: Evidence
+  /** Of a log scale: how many times b, with limits. */
+  readonly ratio: { readonly estimate: number; readonly lower: number; readonly upper: number } | null
+  readonly equivalence: EquivalenceRow | null
+}
+
+export interface EquivalenceRow {
+  readonly margin: number
+  /** Of two one-sided tests: below the level, the difference lies inside ± the margin. */
+  readonly p: number
+  readonly equivalent: boolean
+}
+
+export interface ContrastRow extends Omit<Contrast, 'ss' | 'estimable'> {
+  readonly name: string
+  readonly term: string
+  readonly evidence: Evidence
+}
+
+export interface SimpleEffectRow {
+  readonly factor: string
+  readonly within: string
+  readonly level: string
+  readonly df: number
+  readonly errorDf: number
+  readonly f: number
+  readonly p: number
+}
+
+export interface CovariateRow {
+  readonly name: string
+  /** Where means are adjusted. */
+  readonly at: number
+  readonly min: number
+  readonly max: number
+  /** What one more of it adds: over all, or by level of the first factor. */
+  readonly slopes: readonly {
+    readonly level: string | null
+    readonly slope: number
+    readonly se: number
+    readonly df: number
+    readonly t: number
+    readonly p: number
+  }[]
+  /** Whether treatments differ in their slope. */
+  readonly equalSlopes: { readonly df: number; readonly errorDf: number; readonly f: number; readonly p: number }
+  /** Whether treatments changed the covariate itself. */
+  readonly byTreatment: { readonly f: number; readonly p: number }
 }
 
 export interface ResidualRow {
   readonly unit: string
   readonly code: string
+  /** Treatment: levels of all factors joined by `:`. */
   readonly level: string
   readonly value: number
+  readonly samples: number
+  /** Of counts and shares; else NaN. */
+  readonly exposure: number
   readonly fitted: number
   readonly residual: number
-  /** Residual over its own standard error (internally studentised); NaN where the plot alone decides its fit. */
+  /** Over its own standard error (internally studentised). */
   readonly studentised: number
-}
-
-export interface Analysis {
-  readonly kind: 'tested' | 'described'
-  readonly trait: { readonly key: string; readonly name: string; readonly unit: string }
-  readonly factor: string
-  readonly significance: number
-  readonly model: { readonly words: string; readonly symbols: string }
-  readonly plots: number
-  readonly missing: number
-  readonly leftOut: number
-  readonly anova: readonly AnovaRow[]
-  readonly residual: { readonly df: number; readonly ss: number; readonly ms: number }
-  readonly grandMean: number
-  /** %, root of the error mean square over the grand mean. */
-  readonly cv: number
-  readonly means: readonly MeanRow[]
-  readonly control: string | null
-  readonly comparisons: Readonly<Record<ComparisonMethod, readonly ComparisonRow[]>>
-  readonly letters: Readonly<Record<'lsd' | 'tukey', Readonly<Record<string, string>>>>
-  /** Mean, least and greatest over the pairs; all alike when no plot is lost. */
-  readonly sed: Spread
-  readonly lsd: Spread
-  readonly hsd: Spread
-  readonly residuals: readonly ResidualRow[]
-  readonly cautions: readonly string[]
+  /** Over the standard error found without it (externally studentised). */
+  readonly deleted: number
+  readonly leverage: number
+  /** Cook's distance. */
+  readonly cook: number
 }
 
 export interface Spread {

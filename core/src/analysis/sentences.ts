@@ -1,8 +1,7 @@
-import { formatNumber, formatPlain, formatQuantity, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
-import { tUpperQuantile } from '../statistics/index.ts'
+import { formatNumber, formatP, formatPlain, formatQuantity, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
 import type { Factor, Trial } from '../trial/index.ts'
 import type { EvidenceClass } from './evidence.ts'
-import type { Analysis, ComparisonRow } from './result.ts'
+import type { Analysis, ComparisonRow, TermResult } from './result.ts'
 
 export interface Sentence {
   readonly text: string
@@ -10,21 +9,51 @@ export interface Sentence {
   readonly why: string
 }
 
+/** Everything a sentence needs to speak of one factor. */
 interface Telling {
-  readonly analysis: Analysis
-  readonly factor: Factor
+  readonly analysis: Omit<Analysis, 'sentences'>
+  readonly term: TermResult
+  /** Said before the lead where several factors are spoken of. */
+  readonly opening: string
   readonly better: 'more' | 'less' | 'neither'
   readonly smallest: Trial['smallestDifference']
-  readonly system: UnitSystem
+  readonly speak: (level: string) => string
+  /** A value in the reader's unit, and without it. */
+  readonly amount: (value: number, digits?: number) => string
+  readonly number: (value: number, digits?: number) => string
+  /** Levels from the lowest amount up; null when they are no amounts. */
+  readonly ladder: readonly string[] | null
 }
 
-/** What the trial says about one trait, in plain words, most useful first. */
-export function sentencesFor(telling: Telling): Sentence[] {
-  const { analysis } = telling
-  if (analysis.kind === 'described') return [describe(telling)]
-  const rows = analysis.control ? analysis.comparisons.dunnett : analysis.comparisons.tukey
-  if (rows.length === 0) return []
-  return [lead(telling, rows), ...beyond(telling), ...worthKnowing(telling, rows)]
+/** What a trial of one factor says about one trait, in the words of its reader, most useful first. */
+export function sentencesFor({
+  analysis,
+  factor,
+  better,
+  smallest,
+  system,
+}: {
+  analysis: Analysis
+  factor: Factor
+  better: 'more' | 'less' | 'neither'
+  smallest: Trial['smallestDifference']
+  system: UnitSystem
+}): Sentence[] {
+  const { unit } = analysis.trait
+  const amountOf = (key: string): number => factor.levels.find((level) => level.key === key)?.amount ?? 0
+  const term = analysis.terms[factor.key]
+  if (!term) return []
+  return tell({
+    analysis,
+    term,
+    opening: '',
+    better,
+    smallest: smallest?.unit === unit ? smallest : null,
+    speak: (key) => spoken(factor, key, system),
+    amount: (value, digits = 2) => formatQuantity(value, unit, system, { digits }),
+    number: (value, digits = 2) => formatNumber(shown(value, unit, system).value, digits),
+    ladder: factor.unit === '' ? null : term.means.map((mean) => mean.level).sort((a, b) => amountOf(a) - amountOf(b)),
+  })
 }
 
 /** How a level is spoken of: `no nitrogen`, `120 kg N/ha`, or its name. */
@@ -37,88 +66,192 @@ export function spoken(factor: Factor, key: string, system: UnitSystem): string 
   return withUnit(formatPlain(out.value, 3), out.unit, factor.nutrient ?? undefined)
 }
 
-function percent(significance: number): string {
-  return `${formatNumber(100 * (1 - significance), 2)} %`
+/** What any layout says, a factor at a time and in the words of the file; interactions before what they change. */
+export function plainSentences(analysis: Omit<Analysis, 'sentences'>): Sentence[] {
+  const { unit } = analysis.trait
+  const terms = Object.values(analysis.terms)
+  const single = terms.filter((term) => term.factors.length === 1)
+  const joint = analysis.tests.flatMap((test) => {
+    const term = analysis.terms[test.term]
+    return test.term.includes(':') && term && Number.isFinite(test.p) ? [together(test.p, term, analysis.significance)] : []
+  })
+  const each = single.flatMap((term) =>
+    tell({
+      analysis,
+      term,
+      opening: `${term.term}: `,
+      better: 'neither',
+      smallest: null,
+      speak: (level) => level,
+      amount: (value, digits = 2) => withUnit(formatNumber(value, digits), unit),
+      number: (value, digits = 2) => formatNumber(value, digits),
+      ladder: null,
+    }),
+  )
+  return analysis.kind === 'described'
+    ? each
+    : [...joint.filter((row) => row.matters), ...each, ...joint.filter((row) => !row.matters)].map(({ text, evidence, why }) => ({
+        text,
+        evidence,
+        why,
+      }))
 }
 
-function amount({ analysis, system }: Telling, value: number, digits = 2): string {
-  return formatQuantity(value, analysis.trait.unit, system, { digits })
+function together(p: number, term: TermResult, significance: number): Sentence & { matters: boolean } {
+  const names = term.factors.join(' and ')
+  const matters = p < significance
+  const text = matters
+    ? `The effects of ${names} depend on each other (p ${formatP(p)}): read them together, not their averages.`
+    : `No sign that the effects of ${names} depend on each other was seen (p ${formatP(p)}); that does not show that they do not.`
+  return { text, matters, evidence: term.evidence.kind, why: term.evidence.why }
 }
 
-function interval(telling: Telling, low: number, high: number): string {
-  const { analysis, system } = telling
-  return `${percent(analysis.significance)} interval ${formatNumber(shown(low, analysis.trait.unit, system).value, 2)} to ${amount(telling, high)}`
+function tell(telling: Telling): Sentence[] {
+  const { analysis, term } = telling
+  if (analysis.kind === 'described') return [describe(telling)]
+  const rows = leadingRows(term)
+  if (rows.length === 0) return []
+  const first = lead(telling, rows)
+  const rest = [...alike(telling, rows), ...beyond(telling), ...worthKnowing(telling, rows)]
+  return [{ ...first, text: telling.opening + first.text }, ...rest]
+}
+
+/** The comparisons that lead: against the control where there is one, else of the method asked for. */
+function leadingRows({ comparisons }: TermResult): readonly ComparisonRow[] {
+  return comparisons.dunnett ?? comparisons.tukey ?? Object.values(comparisons)[0] ?? []
+}
+
+function interval({ analysis, number, amount }: Telling, low: number, high: number): string {
+  const percent = `${formatNumber(100 * (1 - analysis.significance), 2)} % interval`
+  if (!Number.isFinite(low)) return `${percent} up to ${amount(high)}`
+  if (!Number.isFinite(high)) return `${percent} from ${amount(low)} up`
+  return `${percent} ${number(low)} to ${amount(high)}`
 }
 
 function describe(telling: Telling): Sentence {
-  const { analysis, factor, system } = telling
-  const sorted = [...analysis.means].sort((a, b) => b.mean - a.mean)
+  const { term, amount, speak } = telling
+  const sorted = [...term.means].sort((a, b) => b.mean - a.mean)
   const [top, last] = [sorted[0], sorted.at(-1)]
   const why = 'no replication to judge chance by'
   if (!top || !last || top === last)
-    return { text: 'There are not yet two treatments with values to set side by side.', evidence: 'look', why }
-  const text = `${capital(trait(telling))} was ${amount(telling, top.mean, 3)} with ${spoken(factor, top.level, system)} and ${amount(telling, last.mean, 3)} with ${spoken(factor, last.level, system)}. This describes these plots; without replication it cannot be told from the difference two plots would show anyway.`
+    return { text: `${telling.opening}There are not yet two treatments with values to set side by side.`, evidence: 'look', why }
+  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${telling.analysis.unit}s; without replication it cannot be told from the difference two ${telling.analysis.unit}s would show anyway.`
   return { text, evidence: 'look', why }
 }
 
 function lead(telling: Telling, rows: readonly ComparisonRow[]): Sentence {
-  const { analysis, factor, better, system } = telling
+  const { analysis, better, term, speak } = telling
+  const against = term.comparisons.dunnett === rows
   const sign = better === 'less' ? -1 : 1
   // Against a control the gain counts; among all pairs, or without a better way, the size alone.
-  const magnitude = (row: ComparisonRow): number =>
-    analysis.control && better !== 'neither' ? sign * row.difference : Math.abs(row.difference)
+  const magnitude = (row: ComparisonRow): number => (against && better !== 'neither' ? sign * row.difference : Math.abs(row.difference))
   const largest = (of: readonly ComparisonRow[]): ComparisonRow => of.reduce((a, b) => (magnitude(b) > magnitude(a) ? b : a))
-  const strongest = largest(rows)
   const found = rows.filter((row) => row.p < analysis.significance)
-  const row = found.length > 0 ? largest(found) : strongest
-  const flip = !analysis.control && row.difference < 0
-  const [a, b] = flip ? [row.b, row.a] : [row.a, row.b]
-  const [difference, low, high] = flip ? [-row.difference, -row.upper, -row.lower] : [row.difference, row.lower, row.upper]
-  const against = spoken(factor, b, system)
+  const row = largest(found.length > 0 ? found : rows)
+  const [a, b, size] = !against && row.difference < 0 ? [row.b, row.a, flipped(row)] : [row.a, row.b, row]
+  const [first, second] = [speak(a), speak(b)]
+  const { kind: evidence, why } = row.evidence
   if (found.length === 0) {
-    const text = `The trial did not separate ${analysis.control ? `any treatment from ${against}` : 'the treatments'} in ${trait(telling)}. The widest difference seen was ${amount(telling, difference)} (${spoken(factor, a, system)} less ${against}; ${interval(telling, low, high)}); a true difference anywhere in that interval could have gone unseen.`
-    return { text, evidence: row.evidence.kind, why: row.evidence.why }
+    const text = `The trial did not separate ${against ? `any treatment from ${second}` : 'the treatments'} in ${trait(telling)}. The widest difference seen was ${seen(telling, a, b, size)} (${first} less ${second}; ${limits(telling, size)}); a true difference anywhere in that interval could have gone unseen.`
+    return { text, evidence, why }
   }
-  const more = difference >= 0 ? 'more' : 'less'
-  const [from, to] = difference >= 0 ? [low, high] : [-high, -low]
-  const text = `${capital(spoken(factor, a, system))} gave ${amount(telling, Math.abs(difference))} ${more} ${trait(telling)} than ${against} (${interval(telling, from, to)}).`
-  return { text, evidence: row.evidence.kind, why: row.evidence.why }
+  return {
+    text: `${telling.opening ? first : capital(first)} gave ${gain(telling, a, b, size)} ${trait(telling)} ${size.ratio ? 'of' : 'than'} ${second} (${gainLimits(telling, size)}).`,
+    evidence,
+    why,
+  }
+}
+
+/** The same comparison read the other way round. */
+function flipped(row: ComparisonRow): ComparisonRow {
+  const { ratio } = row
+  return {
+    ...row,
+    a: row.b,
+    b: row.a,
+    difference: -row.difference,
+    lower: -row.upper,
+    upper: -row.lower,
+    t: -row.t,
+    ratio: ratio && { estimate: 1 / ratio.estimate, lower: 1 / ratio.upper, upper: 1 / ratio.lower },
+  }
+}
+
+/** Limits, or p where a stepwise method or another scale has none in the trait's unit. */
+function limits(telling: Telling, row: ComparisonRow): string {
+  if (row.ratio && Number.isFinite(row.lower)) return `${formatNumber(row.ratio.lower, 3)} to ${formatNumber(row.ratio.upper, 3)} times`
+  if (telling.analysis.scale || Number.isNaN(row.lower)) return `p ${formatP(row.p)}`
+  return interval(telling, row.lower, row.upper)
+}
+
+function seen(telling: Telling, a: string, b: string, row: ComparisonRow): string {
+  if (row.ratio) return `${formatNumber(row.ratio.estimate, 3)} times`
+  return telling.analysis.scale ? backOf(telling, a, b) : telling.amount(row.difference)
+}
+
+function gain(telling: Telling, a: string, b: string, row: ComparisonRow): string {
+  if (row.ratio) return `${formatNumber(row.ratio.estimate, 3)} times the`
+  if (telling.analysis.scale) return `${row.difference >= 0 ? 'more' : 'less'} (${backOf(telling, a, b)}) in`
+  return `${telling.amount(Math.abs(row.difference))} ${row.difference >= 0 ? 'more' : 'less'}`
+}
+
+function gainLimits(telling: Telling, row: ComparisonRow): string {
+  return row.ratio || row.difference >= 0 ? limits(telling, row) : limits(telling, flipped(row))
+}
+
+/** Both means on the scale of the response: a difference on a bent scale has no unit of its own. */
+function backOf({ term, number, amount }: Telling, a: string, b: string): string {
+  const mean = (level: string): number => term.means.find((each) => each.level === level)?.back?.mean ?? NaN
+  return `${number(mean(a), 3)} and ${amount(mean(b), 3)}`
+}
+
+/** Pairs shown to be closer than the margin that was asked for. */
+function alike(telling: Telling, rows: readonly ComparisonRow[]): Sentence[] {
+  const tested = rows.filter((row) => row.equivalence)
+  if (tested.length === 0) return []
+  const { amount, speak } = telling
+  const margin = amount(tested[0]!.equivalence!.margin, 3)
+  const same = tested.filter((row) => row.equivalence!.equivalent)
+  const shown = same.slice(0, 5).map((row) => `${speak(row.a)} and ${speak(row.b)}`)
+  const text =
+    same.length === 0
+      ? `No pair of ${tested.length} was shown to differ by less than ${margin}.`
+      : `Shown to differ by less than ${margin}: ${shown.join('; ')}${same.length > shown.length ? ` and ${same.length - shown.length} more` : ''}.`
+  const { kind, why } = (same[0] ?? tested[0]!).evidence
+  return [{ text, evidence: kind, why }]
 }
 
 /** On a ladder of rates: from where on no further gain was seen, and how large a one could have hidden. */
 function beyond(telling: Telling): Sentence[] {
-  const { analysis, factor, better, system } = telling
-  if (factor.unit === '' || better === 'neither' || analysis.means.length < 3) return []
-  const amountOf = (key: string): number => factor.levels.find((level) => level.key === key)?.amount ?? 0
-  const ladder = [...analysis.means].sort((a, b) => amountOf(a.level) - amountOf(b.level))
+  const { analysis, better, ladder, term, amount, speak } = telling
+  const pairs = term.comparisons.lsd
+  if (!ladder || !pairs || better === 'neither' || ladder.length < 3 || analysis.scale) return []
   const sign = better === 'less' ? -1 : 1
-  const gain = (from: string, to: string): { p: number; upper: number; row: ComparisonRow } => {
-    const row = analysis.comparisons.lsd.find((each) => (each.a === to && each.b === from) || (each.a === from && each.b === to))!
+  const gainFrom = (from: string, to: string): { p: number; upper: number; row: ComparisonRow } => {
+    const row = pairs.find((each) => (each.a === to && each.b === from) || (each.a === from && each.b === to))!
     const difference = (row.a === to ? 1 : -1) * sign * row.difference
     return { p: difference > 0 ? row.p : 1, upper: difference + row.threshold, row }
   }
   for (let i = 0; i < ladder.length - 1; i++) {
-    const gains = ladder.slice(i + 1).map((higher) => gain(ladder[i]!.level, higher.level))
+    const gains = ladder.slice(i + 1).map((higher) => gainFrom(ladder[i]!, higher))
     if (gains.some((each) => each.p < analysis.significance)) continue
     if (i === 0) return []
     const hidden = gains.reduce((a, b) => (b.upper > a.upper ? b : a))
-    const text = `Beyond ${spoken(factor, ladder[i]!.level, system)} the trial saw no further gain; it could have missed one of up to ${amount(telling, Math.max(0, hidden.upper))}.`
+    const text = `Beyond ${speak(ladder[i]!)} the trial saw no further gain; it could have missed one of up to ${amount(Math.max(0, hidden.upper))}.`
     return [{ text, evidence: hidden.row.evidence.kind, why: hidden.row.evidence.why }]
   }
   return []
 }
 
 /** Where the smallest difference worth knowing lies against what the trial could tell apart. */
-function worthKnowing(telling: Telling, rows: readonly ComparisonRow[]): Sentence[] {
-  const { analysis, smallest, system } = telling
-  if (!smallest || smallest.unit !== analysis.trait.unit) return []
-  const seen = Math.max(...rows.map((row) => row.threshold))
-  const enough = seen <= smallest.value
-  const asked = formatQuantity(smallest.value, smallest.unit, system, { digits: 3, plain: true })
-  const half = tUpperQuantile(analysis.significance / 2, analysis.residual.df) * analysis.sed.mean
-  const text = enough
-    ? `The smallest difference worth knowing was set at ${asked}; this trial tells apart ${amount(telling, seen)} or more, so it was sharp enough for its question.`
-    : `The smallest difference worth knowing was set at ${asked}, but this trial tells apart only ${amount(telling, seen)} or more (±${amount(telling, half)} for one pair alone): smaller true differences stay open.`
+function worthKnowing({ smallest, term, amount }: Telling, rows: readonly ComparisonRow[]): Sentence[] {
+  if (!smallest) return []
+  const apart = Math.max(...rows.map((row) => row.threshold))
+  const asked = amount(smallest.value, 3)
+  const text =
+    apart <= smallest.value
+      ? `The smallest difference worth knowing was set at ${asked}; this trial tells apart ${amount(apart)} or more, so it was sharp enough for its question.`
+      : `The smallest difference worth knowing was set at ${asked}, but this trial tells apart only ${amount(apart)} or more (±${amount(term.lsd.mean)} for one pair alone): smaller true differences stay open.`
   return [{ text, evidence: rows[0]!.evidence.kind, why: rows[0]!.evidence.why }]
 }
 

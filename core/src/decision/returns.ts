@@ -1,4 +1,4 @@
-import { analyse, LayoutError, type Analysis } from '../analysis/index.ts'
+import { analyse, AnalysisError, trialRequest, type TermResult } from '../analysis/index.ts'
 import { nutrientAmounts } from '../amounts/index.ts'
 import type { PlotTable } from '../numbers/index.ts'
 import { given, over, times, workedProduct, type Worked } from '../quantity/index.ts'
@@ -24,7 +24,8 @@ export interface Decision {
   readonly best: LevelReturn
   /** money/t at the reference treatment's mean quality. */
   readonly priceAtReference: Worked
-  readonly gross: Analysis
+  /** Whether chance could be judged; if not, gains have no limits. */
+  readonly tested: boolean
   readonly significance: number
 }
 
@@ -57,18 +58,18 @@ export function decide(trial: Trial, layout: Layout, table: PlotTable, economics
     qualities.set(row.unit.id, quality)
     if (row.leftOut(yieldTrait) || (qualityTrait && row.leftOut(qualityTrait))) leftOut.add(row.unit.id)
   }
-  const run = (key: string, name: string, unit: string, values: Map<string, number>): Analysis =>
-    analyse({ layout, levels: factor.levels, trait: { key, name, unit }, values, leftOut, significance: trial.significance })
-  let gross: Analysis
+  const run = (key: string, name: string, unit: string, values: Map<string, number>): TermResult =>
+    analyse({ ...trialRequest(trial, layout, { key, name, unit, kind: 'continuous' }, values), leftOut }).terms[factor.key]!
+  let gross: TermResult
   try {
     gross = run('gross-return', 'Gross return', 'money/ha', grossByPlot)
   } catch (error) {
-    if (error instanceof LayoutError) return { ok: false, problem: 'No plot has the yield and quality that the price needs yet.' }
+    if (error instanceof AnalysisError) return { ok: false, problem: 'No plot has the yield and quality that the price needs yet.' }
     throw error
   }
   const harvest = run(yieldTrait, 'Yield', 't/ha', yields)
   const quality = run(qualityTrait ?? 'quality', 'Quality', '%', qualities)
-  const meanOf = (analysis: Analysis, level: string): number => analysis.means.find((each) => each.level === level)?.mean ?? NaN
+  const meanOf = (term: TermResult, level: string): number => term.means.find((each) => each.level === level)?.mean ?? NaN
 
   const reference =
     factor.levels.find((level) => level.key === economics.reference) ?? factor.levels.find((level) => level.control) ?? factor.levels[0]!
@@ -96,7 +97,10 @@ export function decide(trial: Trial, layout: Layout, table: PlotTable, economics
   })
   if (levels.length < 2) return { ok: false, problem: 'Fewer than two treatments have a return yet.' }
   const best = levels.reduce((a, b) => (b.net > a.net ? b : a))
-  return { ok: true, decision: { reference, levels, best, priceAtReference, gross, significance: trial.significance } }
+  return {
+    ok: true,
+    decision: { reference, levels, best, priceAtReference, tested: gross.comparisons.lsd !== undefined, significance: trial.significance },
+  }
 }
 
 function valueOf(value: { kind: string; worked?: Worked } | undefined): number | null {
@@ -116,9 +120,11 @@ function levelCost(trial: Trial, economics: Economics, level: Level): Worked {
   return given('Cost of the treatment', product.value + passes * economics.applicationCost, 'money/ha')
 }
 
-function gainOf(gross: Analysis, level: string, reference: string, extraCost: number): LevelReturn['gain'] {
+function gainOf(gross: TermResult, level: string, reference: string, extraCost: number): LevelReturn['gain'] {
   if (level === reference) return { difference: 0, lower: NaN, upper: NaN, odds: NaN }
-  const row = gross.comparisons.lsd.find((each) => (each.a === level && each.b === reference) || (each.a === reference && each.b === level))
+  const row = gross.comparisons.lsd?.find(
+    (each) => (each.a === level && each.b === reference) || (each.a === reference && each.b === level),
+  )
   if (!row) {
     const mean = (key: string): number => gross.means.find((each) => each.level === key)?.mean ?? NaN
     return { difference: mean(level) - mean(reference) - extraCost, lower: NaN, upper: NaN, odds: NaN }

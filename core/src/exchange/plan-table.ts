@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { Structure, UnitKind, type Unit } from '../trial/index.ts'
-import { FileError, readCsv } from './table.ts'
+import { FileError, readCsv, type TableRow } from './table.ts'
 
 export const PLAN_VERSION = 1
 
@@ -12,12 +12,25 @@ export const PlanFile = z.object({
     /** Columns whose values together name one unit of a kind. The finest kind may be left out: then each row is one. */
     units: z.partialRecord(UnitKind, z.array(z.string()).min(1)),
     factors: z.record(z.string(), z.string()),
+    /** Position of a row's unit on a grid, and its turn in walking order: for the checks along them. */
+    place: z.strictObject({ x: z.string(), y: z.string() }).optional(),
+    walk: z.string().optional(),
   }),
   /** Order of the levels; as found, sorted, when not given. */
   levels: z.record(z.string(), z.array(z.string())).default({}),
+  /** Amounts that levels stand for, by factor and level; levels that are numbers need none. */
+  amounts: z.record(z.string(), z.record(z.string(), z.number())).default({}),
   /** Unit of each trait, and how its samples are brought together. */
   traits: z
-    .record(z.string(), z.object({ unit: z.string(), kind: z.enum(['continuous', 'count', 'score']).default('continuous') }))
+    .record(
+      z.string(),
+      z.object({
+        unit: z.string(),
+        kind: z.enum(['continuous', 'count', 'share', 'score']).default('continuous'),
+        /** Of counts and shares: the column that says how many, or how much, was looked at. */
+        of: z.string().optional(),
+      }),
+    )
     .default({}),
 })
 export type PlanFile = z.infer<typeof PlanFile>
@@ -25,10 +38,15 @@ export type PlanFile = z.infer<typeof PlanFile>
 export interface PlanTable {
   readonly structure: Structure
   readonly units: readonly Unit[]
-  readonly factors: readonly { readonly key: string; readonly levels: readonly string[] }[]
+  readonly factors: readonly { readonly key: string; readonly levels: readonly string[]; readonly amounts?: Record<string, number> }[]
   readonly values: ReadonlyMap<string, number>
-  readonly trait: { readonly name: string; readonly unit: string; readonly kind: 'continuous' | 'count' | 'score' }
+  /** Of counts and shares, where the plan names its column. */
+  readonly exposure?: ReadonlyMap<string, number>
+  readonly covariates: ReadonlyMap<string, ReadonlyMap<string, number>>
+  readonly trait: { readonly key: string; readonly name: string; readonly unit: string; readonly kind: TraitKind }
 }
+
+type TraitKind = PlanFile['traits'][string]['kind']
 
 /** Reads a plan. Throws FileError naming the field that is wrong. */
 export function readPlan(file: string, text: string): PlanFile {
@@ -81,16 +99,43 @@ function hasRing({ structure }: PlanFile): boolean {
 }
 
 /** Reads a table of plots by its plan. Throws FileError with file, row and column. */
-export function readPlanTable(file: string, text: string, plan: PlanFile, trait: string): PlanTable {
+export function readPlanTable(
+  file: string,
+  text: string,
+  plan: PlanFile,
+  trait: string,
+  covariateColumns: readonly string[] = [],
+): PlanTable {
   const rowKind = rowKindOf(plan, 'plan')
-  const unitColumns = Object.values(plan.columns.units).flat()
-  const rows = readCsv(file, text, [...new Set([...unitColumns, ...Object.values(plan.columns.factors), trait])])
+  const { place: placed, walk } = plan.columns
+  const { unit = '', kind = 'continuous', of } = plan.traits[trait] ?? {}
+  const needed = [
+    ...Object.values(plan.columns.units).flat(),
+    ...Object.values(plan.columns.factors),
+    ...(placed ? [placed.x, placed.y] : []),
+    ...(walk ? [walk] : []),
+    ...(of ? [of] : []),
+    ...covariateColumns,
+    trait,
+  ]
+  const rows = readCsv(file, text, [...new Set(needed)])
   if (rows.length === 0) throw new FileError(file, 'there is no row below the header.')
   const units = new Map<string, Unit>()
   const values = new Map<string, number>()
+  const exposure = new Map<string, number>()
+  const covariates = new Map(covariateColumns.map((column) => [column, new Map<string, number>()]))
   const seenAt = new Map<string, number>()
+  const at = (row: TableRow, column: string): string => `${file}, line ${row.line}, column “${column}”`
+  const numberIn = (row: TableRow, column: string): number | null => {
+    const typed = row.cell(column).trim()
+    if (typed === '' || typed === 'NA') return null
+    const value = Number(typed.replace(',', '.'))
+    if (!Number.isFinite(value))
+      throw new FileError(at(row, column), `“${typed.slice(0, 30)}” is not a number. Leave the cell empty if the value is missing.`)
+    return value
+  }
   rows.forEach((row, i) => {
-    const where = (column: string): string => `${file}, line ${row.line}, column “${column}”`
+    const where = (column: string): string => at(row, column)
     const nameOf = (kind: Unit['kind']): string => {
       const columns = plan.columns.units[kind]
       if (!columns) {
@@ -117,8 +162,8 @@ export function readPlanTable(file: string, text: string, plan: PlanFile, trait:
         planned: {},
         received: {},
         change: 'none',
-        place: null,
-        walk: null,
+        place: kind === rowKind && placed ? placeOf(numberIn(row, placed.x), numberIn(row, placed.y)) : null,
+        walk: kind === rowKind && walk ? numberIn(row, walk) : null,
       }
       units.set(id, made)
       return made
@@ -142,22 +187,35 @@ export function readPlanTable(file: string, text: string, plan: PlanFile, trait:
       holder.received[factor] = level
       holder.planned[factor] = level
     }
-    const typed = row.cell(trait).trim()
-    if (typed === '' || typed === 'NA') return
-    const value = Number(typed.replace(',', '.'))
-    if (!Number.isFinite(value))
-      throw new FileError(where(trait), `“${typed.slice(0, 30)}” is not a number. Leave the cell empty if the value is missing.`)
-    values.set(unit.id, value)
+    const value = numberIn(row, trait)
+    if (value !== null) values.set(unit.id, value)
+    const looked = of ? numberIn(row, of) : null
+    if (looked !== null) exposure.set(unit.id, looked)
+    for (const [column, own] of covariates) {
+      const found = numberIn(row, column)
+      if (found !== null) own.set(unit.id, found)
+    }
   })
   if (values.size === 0) throw new FileError(`${file}, column “${trait}”`, 'every value is missing.')
-  const factors = plan.structure.factors.map(({ factor }) => ({ key: factor, levels: plan.levels[factor] ?? levelsFound(factor, units) }))
+  const factors = plan.structure.factors.map(({ factor }) => ({
+    key: factor,
+    levels: plan.levels[factor] ?? levelsFound(factor, units),
+    ...(plan.amounts[factor] ? { amounts: plan.amounts[factor] } : {}),
+  }))
   return {
     structure: plan.structure,
     units: [...units.values()],
     factors,
     values,
-    trait: { name: trait, unit: plan.traits[trait]?.unit ?? '', kind: plan.traits[trait]?.kind ?? 'continuous' },
+    ...(of ? { exposure } : {}),
+    covariates,
+    trait: { key: trait, name: trait, unit: kind === 'share' && of ? '%' : unit, kind },
   }
+}
+
+/** A cell of a grid, as a plot of one by one; null when either place is missing. */
+function placeOf(x: number | null, y: number | null): Unit['place'] {
+  return x === null || y === null ? null : { x, y, width: 1, length: 1 }
 }
 
 function holdersOf(unit: Unit, units: ReadonlyMap<string, Unit>): Unit[] {

@@ -20,8 +20,14 @@ export class FileError extends Error {
   }
 }
 
+export interface TableRow {
+  /** In the file, from 1, the header counted. */
+  readonly line: number
+  readonly cell: (column: string) => string
+}
+
 /** Reads CSV whose columns must include those named; each row comes with its line number. */
-export function readCsv(file: string, text: string, needed: readonly string[]): { line: number; cell: (column: string) => string }[] {
+export function readCsv(file: string, text: string, needed: readonly string[]): TableRow[] {
   const body = text.replace(/^\uFEFF/, '')
   const firstLine = body.slice(0, body.search(/[\r\n]|$/))
   // Spreadsheets of many countries save with semicolons: the header tells.

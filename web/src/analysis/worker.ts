@@ -1,4 +1,4 @@
-import { analyseTrait, LayoutError, type BothWays } from '@canter/core/analysis'
+import { analyseTrait, AnalysisError, type BothWays } from '@canter/core/analysis'
 import { decide, type DecisionOutcome } from '@canter/core/decision'
 import { plotTable } from '@canter/core/numbers'
 import type { Economics, FieldRecord, Layout, Trial } from '@canter/core/trial'
@@ -12,7 +12,7 @@ const api = {
     try {
       return { ok: true, both: analyseTrait(trial, layout, plotTable(trial, layout, records), trait) }
     } catch (error) {
-      if (error instanceof LayoutError) return { ok: false, problem: error.message }
+      if (error instanceof AnalysisError) return { ok: false, problem: error.message }
       throw error
     }
   },

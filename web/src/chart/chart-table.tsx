@@ -17,7 +17,7 @@ export function ChartTable({ analysis, factor, system }: { analysis: Analysis; f
         </tr>
       </thead>
       <tbody>
-        {analysis.means.map((row) => (
+        {analysis.terms[factor.key]!.means.map((row) => (
           <tr key={row.level}>
             <td>{factor.levels.find((level) => level.key === row.level)?.code}</td>
             <td className="number">{row.n}</td>

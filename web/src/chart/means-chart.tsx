@@ -139,7 +139,7 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
                   data: drawn.means,
                   pointStyle: 'rectRot',
                   radius: 7,
-                  backgroundColor: analysis.means.map((row) => colours.get(row.level)?.fill ?? '#fff'),
+                  backgroundColor: analysis.terms[factor.key]!.means.map((row) => colours.get(row.level)?.fill ?? '#fff'),
                   borderColor: ink,
                   borderWidth: 1.2,
                   errorBarColor: ink,
@@ -182,21 +182,22 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
 
 function series(analysis: Analysis, factor: Factor, system: UnitSystem, method: ComparisonMethod) {
   const rates = factor.unit !== ''
-  const levels = factor.levels.filter((level) => analysis.means.some((row) => row.level === level.key))
+  const term = analysis.terms[factor.key]!
+  const levels = factor.levels.filter((level) => term.means.some((row) => row.level === level.key))
   const at = new Map(levels.map((level, i) => [level.key, rates ? shown(level.amount ?? 0, factor.unit, system).value : i]))
   const out = (value: number): number => shown(value, analysis.trait.unit, system).value
   const xs = [...at.values()]
   const room = rates ? (Math.max(...xs) - Math.min(...xs) || 1) * 0.06 : 0.5
-  const means = analysis.means.map((row): Point => {
+  const means = term.means.map((row): Point => {
     const point = { x: at.get(row.level)!, y: out(row.mean) }
     return Number.isFinite(row.lower) ? { ...point, yMin: out(row.lower), yMax: out(row.upper) } : point
   })
   const raw = analysis.residuals.map((row): Point => ({ x: at.get(row.level)!, y: out(row.value) }))
-  const control = analysis.means.find((row) => row.level === analysis.control)
+  const control = term.means.find((row) => row.level === term.control)
   const marks =
     method === 'dunnett'
-      ? Object.fromEntries(analysis.comparisons.dunnett.filter((row) => row.p < analysis.significance).map((row) => [row.a, '*']))
-      : analysis.letters[method]
+      ? Object.fromEntries((term.comparisons.dunnett ?? []).filter((row) => row.p < analysis.significance).map((row) => [row.a, '*']))
+      : (term.letters[method] ?? {})
   const code = (key: string): string => factor.levels.find((level) => level.key === key)?.code ?? key
   return {
     means,
@@ -206,18 +207,18 @@ function series(analysis: Analysis, factor: Factor, system: UnitSystem, method: 
     names: new Map(levels.map((level) => [at.get(level.key)!, rates ? formatPlain(at.get(level.key)!, 4) : level.code])),
     axis: rates ? `${factor.name}, ${shownUnit(factor.unit, system)}${factor.nutrient ? ` of ${factor.nutrient}` : ''}` : factor.name,
     control: control ? out(control.mean) : null,
-    letters: analysis.means.map((row) => marks[row.level] ?? ''),
-    tops: analysis.means.map((row) => out(row.max)),
+    letters: term.means.map((row) => marks[row.level] ?? ''),
+    tops: term.means.map((row) => out(row.max)),
     tip: (set: number, index: number): string =>
       set === 0
         ? `plot ${analysis.residuals[index]!.code}, ${code(analysis.residuals[index]!.level)}: ${formatNumber(raw[index]!.y, 4)}`
-        : `${code(analysis.means[index]!.level)}: ${formatNumber(means[index]!.y, 4)}`,
+        : `${code(term.means[index]!.level)}: ${formatNumber(means[index]!.y, 4)}`,
   }
 }
 
 function asCsv(analysis: Analysis, factor: Factor): string {
   const code = (key: string): string => factor.levels.find((level) => level.key === key)?.code ?? key
-  const lines = analysis.means.map((row) => [code(row.level), row.n, row.mean, row.se, row.lower, row.upper].join(','))
+  const lines = analysis.terms[factor.key]!.means.map((row) => [code(row.level), row.n, row.mean, row.se, row.lower, row.upper].join(','))
   const csv = ['treatment,plots,mean,standard_error,lower,upper', ...lines].join('\n')
   return `data:text/csv;charset=utf-8,${encodeURIComponent(`${csv}\n`)}`
 }

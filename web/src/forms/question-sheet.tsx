@@ -1,3 +1,4 @@
+import { randomisedBlock } from '@canter/core/design'
 import { traitSets } from '@canter/core/numbers'
 import { shownUnit } from '@canter/core/quantity'
 import { TrialDraft, type Factor, type TrialDraft as Draft } from '@canter/core/trial'
@@ -204,7 +205,7 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
         )}
         <p className="small quiet">
           {factor.levels.length} treatments × {draft.replicates} {draft.replicates === 1 ? 'replicate' : 'replicates'} ={' '}
-          {factor.levels.length * draft.replicates} plots; {errorDf(factor.levels.length, draft.replicates)}
+          {factor.levels.length * draft.replicates} plots; {judgedBy(randomisedBlock.errorDf(draft))}
         </p>
       </section>
       <section className="section" aria-labelledby="common">
@@ -217,8 +218,7 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
   )
 }
 
-function errorDf(treatments: number, replicates: number): string {
-  const df = (treatments - 1) * (replicates - 1)
+function judgedBy(df: number): string {
   if (df === 0) return 'nothing is left to judge chance by.'
   return `${df} degrees of freedom to judge chance by${df < 10 ? ', which is few: add replicates if you can' : ''}.`
 }

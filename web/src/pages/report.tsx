@@ -2,6 +2,7 @@ import { nutrientAmounts } from '@canter/core/amounts'
 import { sentencesFor } from '@canter/core/analysis'
 import { decisionSentences } from '@canter/core/decision'
 import { siteExtent } from '@canter/core/ground'
+import { plainMeans } from '@canter/core/numbers'
 import { formatNumber, formatQuantity, shown } from '@canter/core/quantity'
 import { useParams } from 'react-router'
 import { Sentences } from '../analysis/sentences.tsx'
@@ -46,7 +47,7 @@ function Report({ open }: { open: OpenTrial }) {
       row.notes.filter((note) => note.kind === 'flag').map((note) => ({ code: row.unit.code, text: `${note.flag}: ${note.text}` })),
     ) ?? []
   const changed = layout?.units.filter((unit) => unit.change !== 'none') ?? []
-  const method = analysis?.control ? 'dunnett' : 'tukey'
+  const method = analysis?.terms[factor.key]?.control ? 'dunnett' : 'tukey'
   const { question } = trial
   return (
     <article data-testid="report" data-ready={analysis !== null}>
@@ -140,7 +141,7 @@ function Report({ open }: { open: OpenTrial }) {
           <h2>{response.name}</h2>
           <MeansTable analysis={analysis} trial={trial} method={method} system={units} />
           {analysis.kind === 'tested' && <AnovaTable analysis={analysis} trial={trial} system={units} />}
-          {analysis.cautions.map((text) => (
+          {analysis.cautions.map(({ text }) => (
             <p key={text} className="caution small">
               {text}
             </p>
@@ -197,13 +198,13 @@ function Report({ open }: { open: OpenTrial }) {
 function TraitMeans({ open: { trial, table } }: { open: OpenTrial }) {
   const { units } = usePerson()
   const factor = trial.factors[0]!
-  const traits = [...trial.traits, ...trial.derived]
+  const traits = [...trial.traits, ...trial.derived].map((trait) => ({ trait, means: plainMeans(table!.rows, factor.key, trait.key) }))
   return (
     <table className="ruled">
       <thead>
         <tr>
           <th>Mean of plots</th>
-          {traits.map((trait) => (
+          {traits.map(({ trait }) => (
             <th key={trait.key} className="number">
               {trait.name}, {shown(1, trait.unit, units).unit || 'score'}
             </th>
@@ -214,20 +215,11 @@ function TraitMeans({ open: { trial, table } }: { open: OpenTrial }) {
         {factor.levels.map((level) => (
           <tr key={level.key}>
             <td>{level.code}</td>
-            {traits.map((trait) => {
-              const values = table!.rows.flatMap((row) => {
-                const value = row.values.get(trait.key)
-                return row.unit.received[factor.key] === level.key && value?.kind === 'value' && !row.leftOut(trait.key)
-                  ? [value.worked.value]
-                  : []
-              })
-              const mean = values.reduce((sum, value) => sum + value, 0) / values.length
-              return (
-                <td key={trait.key} className="number">
-                  {values.length > 0 ? formatNumber(shown(mean, trait.unit, units).value, 3) : '–'}
-                </td>
-              )
-            })}
+            {traits.map(({ trait, means }) => (
+              <td key={trait.key} className="number">
+                {means.has(level.key) ? formatNumber(shown(means.get(level.key)!, trait.unit, units).value, 3) : '–'}
+              </td>
+            ))}
           </tr>
         ))}
       </tbody>

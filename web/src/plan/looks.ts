@@ -1,5 +1,6 @@
 import { nutrientAmounts } from '@canter/core/amounts'
 import type { Analysis } from '@canter/core/analysis'
+import { standsOut } from '@canter/core/numbers'
 import { formatFixed, formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Unit } from '@canter/core/trial'
 import type { OpenTrial } from '../pages/trial-context.ts'
@@ -13,9 +14,6 @@ export interface Looks {
   /** For the legend of a ramp; null for classes. */
   readonly ramp: { readonly low: string; readonly high: string; readonly stops: string; readonly name: string } | null
 }
-
-/** A residual this many standard errors from zero is ringed. */
-const ODD = 2.5
 
 /** How each plot looks under the colouring chosen; the plan itself knows nothing of trials. */
 export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, analysis: Analysis | null, system: UnitSystem): Looks {
@@ -90,7 +88,7 @@ export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, a
         ramp: { ...rampNames(trait, scale.low, scale.high, number, system), stops: '#f6efe2, #c78fae, #5c1a49' },
         of: (unit) => {
           const value = valueOf(unit)
-          const odd = Math.abs(residuals.get(unit.id)?.studentised ?? 0) > ODD
+          const odd = standsOut(residuals.get(unit.id))
           if (value === null) return plain(unit, '#fffefb', [levelOf(unit)?.code ?? ''])
           return plain(unit, scale(value), [levelOf(unit)?.code ?? '', number(value)], {
             ringed: odd || (rowOf.get(unit.id)?.notes.some((note) => note.kind === 'flag') ?? false),
@@ -100,7 +98,7 @@ export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, a
     }
   }
   if (colouring === 'mean' && trait && analysis) {
-    const means = new Map(analysis.means.map((row) => [row.level, row.mean]))
+    const means = new Map(analysis.terms[factor.key]!.means.map((row) => [row.level, row.mean]))
     const scale = valueScale([...means.values()])
     return {
       ramp: { ...rampNames(trait, scale.low, scale.high, number, system), stops: '#f6efe2, #c78fae, #5c1a49' },
@@ -129,7 +127,7 @@ export function looks(open: OpenTrial, colouring: Colouring, traitKey: string, a
         if (!row) return plain(unit, '#fffefb', [levelOf(unit)?.code ?? ''])
         const sign = row.residual > 0 ? '+' : ''
         return plain(unit, scale(row.residual), [levelOf(unit)?.code ?? '', sign + fixed(row.residual)], {
-          ringed: Math.abs(row.studentised) > ODD,
+          ringed: standsOut(row),
         })
       },
     }

@@ -189,7 +189,7 @@ export function ReturnTable({
   const [perArea, yieldUnit] = [`${currency}${shownUnit('money/ha', system).slice('money'.length)}`, shownUnit('t/ha', system)]
   const colours = treatmentColours(factor)
   const worked = decision.levels.find((each) => each.breakEven && each.breakEven.value > 0)?.breakEven
-  const tested = decision.gross.kind === 'tested'
+  const tested = decision.tested
   return (
     <>
       <table className="ruled" data-testid="returns">

@@ -1,6 +1,6 @@
-import { formatNumber, shown, shownUnit, withUnit, workingChain, type UnitSystem } from '@canter/core/quantity'
-import { isOutside, type PlotRow } from '@canter/core/numbers'
-import type { DerivedTrait, FieldRecord, Reading, Trait } from '@canter/core/trial'
+import { shownUnit, workingChain, type UnitSystem } from '@canter/core/quantity'
+import { corrections, oddities, type PlotRow } from '@canter/core/numbers'
+import type { DerivedTrait, Trait } from '@canter/core/trial'
 import { Button, TextInput } from '@mantine/core'
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
@@ -207,62 +207,4 @@ function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | Deriv
       )}
     </section>
   )
-}
-
-function corrections(records: readonly FieldRecord[], unit: string, traits: readonly string[]): string[] {
-  const readings = records.filter(
-    (record): record is Reading => record.type === 'reading' && record.unit === unit && traits.includes(record.trait),
-  )
-  const byId = new Map(readings.map((reading) => [reading.id, reading]))
-  return readings.flatMap((reading) =>
-    reading.supersedes.flatMap((id) => {
-      const before = byId.get(id)
-      const typed = before && 'typed' in before.value ? before.value.typed : before?.value.kind === 'missing' ? 'no value' : '?'
-      const now = 'typed' in reading.value ? reading.value.typed : reading.value.kind
-      return before ? [`Corrected on ${reading.at.slice(0, 10)}: was typed ${typed}, now ${now}.`] : []
-    }),
-  )
-}
-
-interface Oddity {
-  readonly unit: string
-  readonly code: string
-  readonly text: string
-}
-
-function oddities(
-  rows: readonly PlotRow[],
-  traits: readonly Trait[],
-  residuals: readonly { unit: string; code: string; studentised: number; residual: number }[],
-  trait: Trait | DerivedTrait,
-  system: UnitSystem,
-): Oddity[] {
-  const found: Oddity[] = []
-  for (const row of rows) {
-    for (const each of traits) {
-      const value = row.values.get(each.key)
-      if (value?.kind === 'conflict')
-        found.push({ unit: row.unit.id, code: row.unit.code, text: `${each.name} was entered twice; choose in Walk which holds.` })
-      if (value?.kind === 'value' && isOutside(each, value.worked.value)) {
-        const out = shown(value.worked.value, each.unit, system)
-        found.push({
-          unit: row.unit.id,
-          code: row.unit.code,
-          text: `${each.name} of ${withUnit(formatNumber(out.value, 3), out.unit)} is outside the plausible range${value.confirmed ? ', confirmed in the field' : ''}.`,
-        })
-      }
-    }
-    for (const note of row.notes)
-      if (note.kind === 'flag') found.push({ unit: row.unit.id, code: row.unit.code, text: `flagged “${note.flag}”: ${note.text}` })
-  }
-  for (const row of residuals) {
-    if (Math.abs(row.studentised) <= 2.5) continue
-    const out = shown(Math.abs(row.residual), trait.unit, system)
-    found.push({
-      unit: row.unit,
-      code: row.code,
-      text: `${trait.name} is ${withUnit(formatNumber(out.value, 2), out.unit)} ${row.residual > 0 ? 'above' : 'below'} what its block and treatment explain. Look for a cause; the value alone is none.`,
-    })
-  }
-  return found
 }

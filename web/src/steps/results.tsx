@@ -1,4 +1,4 @@
-import { COMPARISON_METHODS, sentencesFor, type Analysis, type BothWays } from '@canter/core/analysis'
+import { COMPARISON_METHODS, sentencesFor, spread, type Analysis, type BothWays, type Spread, type TermResult } from '@canter/core/analysis'
 import { formatNumber, formatP, formatQuantity, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { ComparisonMethod } from '@canter/core/statistics'
 import type { Trial } from '@canter/core/trial'
@@ -55,8 +55,9 @@ export function ResultsStep() {
     )
   }
   const { without: analysis } = answer.both
-  const method = methodOf(search.get('method'), analysis)
   const factor = trial.factors[0]!
+  const term = analysis.terms[factor.key]!
+  const method = methodOf(search.get('method'), term)
   return (
     <div className={classes.page}>
       {picker}
@@ -81,7 +82,7 @@ export function ResultsStep() {
             value={method}
             onChange={(value) => set('method', value)}
             data={(Object.keys(COMPARISON_METHODS) as ComparisonMethod[])
-              .filter((each) => each !== 'dunnett' || analysis.control !== null)
+              .filter((each) => each !== 'dunnett' || term.control !== null)
               .map((each) => ({ value: each, label: `${COMPARISON_METHODS[each].name} (${COMPARISON_METHODS[each].school})` }))}
           />
           <p className="small quiet" style={{ margin: '4px 0 0' }}>
@@ -91,7 +92,7 @@ export function ResultsStep() {
       )}
       <MeansTable analysis={analysis} trial={trial} method={method} system={units} />
       {analysis.kind === 'tested' && <AnovaTable analysis={analysis} trial={trial} system={units} />}
-      {analysis.cautions.map((text) => (
+      {analysis.cautions.map(({ text }) => (
         <p key={text} className="caution small">
           {text}
         </p>
@@ -103,9 +104,9 @@ export function ResultsStep() {
   )
 }
 
-function methodOf(asked: string | null, analysis: Analysis): ComparisonMethod {
+function methodOf(asked: string | null, { control }: TermResult): ComparisonMethod {
   if (asked === 'lsd' || asked === 'tukey') return asked
-  return analysis.control === null ? 'tukey' : 'dunnett'
+  return control === null ? 'tukey' : 'dunnett'
 }
 
 /** With plots left out, the answer both ways. */
@@ -141,12 +142,13 @@ export function MeansTable({
   system: UnitSystem
 }) {
   const factor = trial.factors[0]!
+  const term = analysis.terms[factor.key]!
   const colours = treatmentColours(factor)
   const unit = shownUnit(analysis.trait.unit, system)
   const out = (value: number, digits = 3): string => formatNumber(shown(value, analysis.trait.unit, system).value, digits)
   const tested = analysis.kind === 'tested'
-  const letters = method === 'dunnett' ? null : analysis.letters[method]
-  const against = new Map(analysis.comparisons.dunnett.map((row) => [row.a, row]))
+  const letters = method === 'dunnett' ? null : term.letters[method]
+  const against = new Map((term.comparisons.dunnett ?? []).map((row) => [row.a, row]))
   const dunnett = tested && method === 'dunnett'
   return (
     <table className="ruled" data-testid="means">
@@ -156,7 +158,7 @@ export function MeansTable({
           <th className="number">Plots</th>
           <th className="number">Mean, {unit || 'score'}</th>
           {tested && <th className="number">s.e.</th>}
-          {analysis.control && <th className="number">% of control</th>}
+          {term.control && <th className="number">% of control</th>}
           {letters && <th>Letters</th>}
           {dunnett && <th className="number">More than control</th>}
           {dunnett && <th className="number">Interval</th>}
@@ -165,7 +167,7 @@ export function MeansTable({
         </tr>
       </thead>
       <tbody>
-        {analysis.means.map((row) => {
+        {term.means.map((row) => {
           const level = factor.levels.find((each) => each.key === row.level)
           const comparison = against.get(row.level)
           return (
@@ -178,7 +180,7 @@ export function MeansTable({
               <td className="number">{row.n}</td>
               <td className="number">{out(row.mean)}</td>
               {tested && <td className="number">{out(row.se)}</td>}
-              {analysis.control && <td className="number">{formatNumber(row.percentOfControl, 3)}</td>}
+              {term.control && <td className="number">{formatNumber(row.percentOfControl, 3)}</td>}
               {letters && <td>{letters[row.level]}</td>}
               {dunnett && <td className="number">{comparison ? out(comparison.difference) : '–'}</td>}
               {dunnett && <td className="number">{comparison ? `${out(comparison.lower)} to ${out(comparison.upper)}` : ''}</td>}
@@ -200,8 +202,9 @@ export function MeansTable({
         <tfoot>
           <tr>
             <td colSpan={10} className="small quiet" data-testid="precision">
-              SED {spreadText(analysis.sed, out)} · LSD {spreadText(analysis.lsd, out)} · Tukey’s least difference{' '}
-              {spreadText(analysis.hsd, out)} {unit} · CV {formatNumber(analysis.cv, 3)} %
+              SED {spreadText(term.sed, out)} · LSD {spreadText(term.lsd, out)} · Tukey’s least difference{' '}
+              {spreadText(spread((term.comparisons.tukey ?? []).map((row) => row.threshold)), out)} {unit} · CV{' '}
+              {formatNumber(analysis.errors[0]!.cv, 3)} %
             </td>
           </tr>
         </tfoot>
@@ -210,7 +213,7 @@ export function MeansTable({
   )
 }
 
-function spreadText(spread: Analysis['sed'], out: (value: number) => string): string {
+function spreadText(spread: Spread, out: (value: number) => string): string {
   const even = spread.max - spread.min < 1e-9 * Math.abs(spread.max)
   return even ? out(spread.mean) : `${out(spread.mean)} (${out(spread.min)} to ${out(spread.max)})`
 }
@@ -231,7 +234,7 @@ export function AnovaTable({ analysis, trial, system }: { analysis: Analysis; tr
         </tr>
       </thead>
       <tbody>
-        {analysis.anova.map((row) => (
+        {analysis.tests.map((row) => (
           <tr key={row.term}>
             <td>{row.term === factor.key ? factor.name : row.term}</td>
             <td className="number">{row.df}</td>
@@ -241,14 +244,16 @@ export function AnovaTable({ analysis, trial, system }: { analysis: Analysis; tr
             <td className="number">{formatP(row.p)}</td>
           </tr>
         ))}
-        <tr>
-          <td>residual</td>
-          <td className="number">{analysis.residual.df}</td>
-          <td className="number">{formatNumber(analysis.residual.ss * square, 4)}</td>
-          <td className="number">{formatNumber(analysis.residual.ms * square, 4)}</td>
-          <td />
-          <td />
-        </tr>
+        {analysis.errors.map((error) => (
+          <tr key={error.stratum}>
+            <td>{analysis.errors.length === 1 ? 'residual' : `residual of ${error.stratum}s`}</td>
+            <td className="number">{error.df}</td>
+            <td className="number">{formatNumber(error.ss * square, 4)}</td>
+            <td className="number">{formatNumber(error.ms * square, 4)}</td>
+            <td />
+            <td />
+          </tr>
+        ))}
       </tbody>
       <caption className="visually-hidden">
         Analysis of variance of {analysis.trait.name}, grand mean {formatQuantity(analysis.grandMean, analysis.trait.unit, system)}

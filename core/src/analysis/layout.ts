@@ -1,0 +1,143 @@
+import { crossed, type Classification, type Covariate } from '../statistics/index.ts'
+import type { Structure, Unit, UnitKind } from '../trial/index.ts'
+import { bringUp, holderOf, levelOn, type Observations } from './observations.ts'
+import { AnalysisError, type AnalysisRequest } from './request.ts'
+
+/** What the structure makes of the readings: observations, the units they lie in, and what those were given. */
+export interface LayoutFrame {
+  readonly request: AnalysisRequest
+  readonly observed: Observations
+  /** As observed, and on the scale of the analysis. */
+  readonly raw: Float64Array
+  readonly y: Float64Array
+  readonly finest: UnitKind
+  /** Kinds of unit above the observations, coarse to fine; with random sites also their crossings with treatments. */
+  readonly units: readonly Classification[]
+  /** Those whose differences are chance: errors of their own. */
+  readonly random: ReadonlySet<string>
+  readonly factors: readonly Classification[]
+  readonly covariates: readonly Covariate[]
+  /** Of the treatments, main effects first. */
+  readonly terms: readonly string[][]
+  readonly sites: Classification | null
+  /** Units that hold the observation i of a kind. */
+  readonly holder: (i: number, kind: UnitKind) => string | undefined
+}
+
+/**
+ * From structure and readings to the frame of the analysis. The observations are the coarsest
+ * units that are each of one treatment. The name of the design is never asked for. Throws
+ * AnalysisError when the structure or the readings leave nothing to analyse.
+ */
+export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
+  const { structure, options, units } = request
+  const finest = finestKind(structure)
+  const observed = bringUp(request, finest)
+  if (observed.rows.length === 0) throw new AnalysisError(`No ${finest} has a value of ${request.trait.name} yet.`)
+  const index = new Map(units.map((unit) => [unit.id, unit]))
+  const holder = (i: number, kind: UnitKind): string | undefined => {
+    const { unit } = observed.rows[i]!
+    return unit.kind === kind ? unit.id : holderOf(unit, kind, index)
+  }
+  const factors = request.factors.map((factor): Classification => {
+    const own = observed.rows.map((row) => levelOn(row.unit, factor.key, index))
+    const lacking = own.indexOf(undefined)
+    if (lacking !== -1) throw new AnalysisError(`${finest} ${observed.rows[lacking]!.unit.code} has no level of ${factor.key}.`)
+    const stranger = own.find((level) => !factor.levels.includes(level!))
+    if (stranger !== undefined)
+      throw new AnalysisError(`“${stranger}” is not a level of ${factor.key}; known: ${factor.levels.join(', ')}.`)
+    const present = factor.levels.filter((level) => own.includes(level))
+    return { name: factor.key, levels: present, codes: Int32Array.from(own, (level) => present.indexOf(level!)) }
+  })
+  const terms = termsAsked(request)
+  const above = kindsAbove(structure, finest).flatMap((kind): Classification[] => {
+    const holders = observed.rows.map((_, i) => holder(i, kind))
+    const names = [...new Set(holders)]
+    // A kind with one member, or with one observation in each, has no differences of its own.
+    if (names.includes(undefined) || names.length < 2 || names.length === holders.length) return []
+    return [
+      { name: kind, levels: calledBy(names as string[], kind, index), codes: Int32Array.from(holders, (each) => names.indexOf(each)) },
+    ]
+  })
+  const random = new Set<string>(
+    [...structure.factors.map((factor) => factor.appliedTo).filter((kind) => kind !== finest), ...options.random].filter(
+      (kind) => !options.fixed.includes(kind) && above.some((each) => each.name === kind),
+    ),
+  )
+  const sites = above.find((each) => each.name === 'site') ?? null
+  // Sites that are a sample of many: what treatments do differently there is chance too.
+  const bySite = sites && random.has('site') ? terms.map((term) => crossing(['site', ...term], [sites, ...factors])) : []
+  bySite.forEach((each) => random.add(each.name))
+  return {
+    request,
+    observed,
+    raw: Float64Array.from(observed.rows, (row) => row.value),
+    finest,
+    units: [...above, ...bySite],
+    random,
+    factors,
+    covariates: options.covariates.map((name, c) => ({
+      name,
+      values: Float64Array.from(observed.rows, (row) => row.covariates[c]!),
+    })),
+    terms,
+    sites,
+    holder,
+  }
+}
+
+/** Sites by what they are called, where that tells them apart; all else by id, since block 1 stands at every site. */
+function calledBy(ids: readonly string[], kind: UnitKind, index: ReadonlyMap<string, Unit>): readonly string[] {
+  const codes = ids.map((id) => index.get(id)!.code)
+  return kind === 'site' && new Set(codes).size === ids.length ? codes : ids
+}
+
+/** The kind that lies in every kind any factor was applied to: strips that cross meet in it. */
+function finestKind(structure: Structure): UnitKind {
+  if (structure.factors.length === 0) throw new AnalysisError('The layout names no factor: say what was applied to which kind of unit.')
+  const applied = new Set(structure.factors.map((factor) => factor.appliedTo))
+  const holding = structure.kinds
+    .map(({ kind }) => ({ kind, above: kindsAbove(structure, kind) }))
+    .filter(({ kind, above }) => [...applied].every((each) => each === kind || above.includes(each)))
+    .sort((a, b) => a.above.length - b.above.length)
+  if (!holding[0]) throw new AnalysisError('No kind of unit lies in every kind that was treated: say in the structure where they meet.')
+  return holding[0].kind
+}
+
+/** All kinds a kind lies in, widest first. */
+export function kindsAbove(structure: Structure, kind: UnitKind): UnitKind[] {
+  const found: UnitKind[] = []
+  const visit = (each: UnitKind): void => {
+    for (const above of structure.kinds.find((entry) => entry.kind === each)?.in ?? []) {
+      visit(above)
+      if (!found.includes(above)) found.push(above)
+    }
+  }
+  visit(kind)
+  return found
+}
+
+/** The terms asked for, or the full factorial. Throws AnalysisError for one that names no factor. */
+function termsAsked({ options, factors }: AnalysisRequest): string[][] {
+  const names = factors.map((factor) => factor.key)
+  const asked = [...(options.terms ?? []), ...options.contrasts.map((each) => each.term), options.polynomials]
+  const strange = asked.flat().find((name) => !names.includes(name))
+  if (strange !== undefined) throw new AnalysisError(`The options name “${strange}”, which is not a factor; known: ${names.join(', ')}.`)
+  const terms = options.terms ?? factorialTerms(names)
+  // Named in the order of the factors, so that a term has one name.
+  return terms.map((term) => names.filter((name) => term.includes(name))).sort((a, b) => a.length - b.length)
+}
+
+/** Every combination of the names, main effects first: the full factorial. */
+function factorialTerms(names: readonly string[]): string[][] {
+  return names
+    .reduce<string[][]>((found, name) => [...found, ...found.map((each) => [...each, name])], [[]])
+    .filter((each) => each.length > 0)
+    .sort((a, b) => a.length - b.length)
+}
+
+/** The combinations of a term that were grown, as one classification; a single factor as it is. */
+export function crossing(term: readonly string[], factors: readonly Classification[]): Classification {
+  const own = term.map((name) => factors.find((factor) => factor.name === name)!)
+  return own.length === 1 ? own[0]! : crossed(term.join(':'), own)
+}

@@ -1,0 +1,188 @@
+import {
+  againstControl,
+  contrast,
+  designMatrix,
+  fitLinear,
+  marginalAnova,
+  marginalMeans,
+  nestedTest,
+  pairwise,
+  partialAnova,
+  sequentialAnova,
+  simpleEffects,
+  slopes,
+  tUpperQuantile,
+  varianceFactor,
+  type LinearFit,
+  type MarginalOptions,
+} from '../statistics/index.ts'
+import type { LayoutFrame } from './layout.ts'
+import { plannedContrasts, type PlannedContrast } from './planned.ts'
+import type { CovariateRow, ErrorRow, SimpleEffectRow, TestRow } from './result.ts'
+import type { TermMeans } from './term-result.ts'
+
+/** What a layout with one error, or with several, comes to. */
+export interface Judged {
+  readonly fit: LinearFit
+  readonly tests: readonly TestRow[]
+  readonly errors: readonly ErrorRow[]
+  readonly terms: readonly TermMeans[]
+  readonly contrasts: readonly (PlannedContrast & ReturnType<typeof contrast>)[]
+  readonly covariates: readonly CovariateRow[]
+  /** Means that could not be estimated, in words. */
+  readonly lacking: readonly string[]
+}
+
+/** The terms of the linear model: blocks of every kind, covariates, the treatments, and these with sites. */
+export function linearTerms({ units, covariates, terms, sites, request }: LayoutFrame): string[][] {
+  const bySite = sites ? terms.map((term) => ['site', ...term]) : []
+  const own = request.options.slopes === 'separate' ? covariates.flatMap((each) => terms.map((term) => [...term, each.name])) : []
+  return [
+    ...units.filter((unit) => !unit.name.includes(':')).map((unit) => [unit.name]),
+    ...covariates.map((each) => [each.name]),
+    ...terms,
+    ...bySite,
+    ...own,
+  ]
+}
+
+/** Least squares of the whole linear model, every kind of unit taken out as fixed. */
+export function linearFit(frame: LayoutFrame, terms = linearTerms(frame)): LinearFit {
+  const { units, factors, covariates, y, observed } = frame
+  const weights = frame.random.size > 0 ? null : observed.weights
+  return fitLinear(designMatrix([...units, ...factors, ...covariates], terms, y.length), y, weights)
+}
+
+/** One error: every term is held against the differences between observations treated alike. */
+export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
+  const { request, y, finest } = frame
+  const { options } = request
+  const { residualMs: ms, residualDf: df, weights } = fit
+  const table =
+    options.tests === 'I' ? sequentialAnova(fit) : options.tests === 'II' ? marginalAnova(fit, y, weights) : partialAnova(fit, y, weights)
+  const marginal: MarginalOptions = { at: options.at, weights: options.weights, nested: nesting(frame.units) }
+  const lacking: string[] = []
+  const terms = frame.terms.flatMap((term) => [
+    meansOf(frame, fit, term, term, marginal, lacking),
+    ...(frame.sites ? [meansOf(frame, fit, ['site', ...term], term, marginal, [])] : []),
+  ])
+  const grand = y.reduce((sum, value) => sum + value, 0) / y.length
+  return {
+    fit,
+    tests: table.map((row) => ({ ...row, stratum: finest, errorDf: df })),
+    errors: [{ stratum: finest, df, ss: fit.residualSs, ms, cv: (100 * Math.sqrt(ms)) / Math.abs(grand) }],
+    terms,
+    contrasts: plannedContrasts(frame).flatMap((planned) => {
+      const means = marginalMeans(fit, planned.term, marginal)
+      const found = contrast(
+        means,
+        means.map((mean) => planned.coefficients[mean.level] ?? 0),
+        ms,
+        df,
+        options.significance,
+      )
+      if (found.estimable) return [{ ...planned, ...found }]
+      lacking.push(`The contrast “${planned.name}” cannot be estimated from what was grown.`)
+      return []
+    }),
+    covariates: frame.covariates.map((covariate) => covariateRow(frame, fit, covariate.name)),
+    lacking,
+  }
+}
+
+/** Kinds of unit that lie in a coarser kind, by the finest such kind. */
+function nesting(units: LayoutFrame['units']): Map<string, string> {
+  return new Map(
+    units.flatMap((unit, u) => {
+      const holding = units.slice(0, u).filter((outer) => unit.levels.length > outer.levels.length && liesIn(unit.codes, outer.codes))
+      const [finest] = [...holding].sort((a, b) => b.levels.length - a.levels.length)
+      return finest ? [[unit.name, finest.name] as const] : []
+    }),
+  )
+}
+
+function liesIn(inner: Int32Array, outer: Int32Array): boolean {
+  const seen = new Map<number, number>()
+  inner.forEach((code, i) => seen.has(code) || seen.set(code, outer[i]!))
+  return inner.every((code, i) => seen.get(code) === outer[i])
+}
+
+function meansOf(
+  frame: LayoutFrame,
+  fit: LinearFit,
+  names: readonly string[],
+  term: readonly string[],
+  marginal: MarginalOptions,
+  lacking: string[],
+): TermMeans {
+  const { options } = frame.request
+  const { residualMs: ms, residualDf: df } = fit
+  const half = tUpperQuantile(options.significance / 2, df)
+  const found = marginalMeans(fit, names, marginal)
+  const means = found.filter((mean) => mean.estimable && mean.n > 0)
+  if (means.length < found.length)
+    lacking.push(`${found.length - means.length} of ${found.length} means of ${names.join(' × ')} cannot be estimated from what was grown.`)
+  return {
+    term,
+    bySite: names.length > term.length,
+    means: means.map((mean) => {
+      const se = Math.sqrt(ms * varianceFactor(mean))
+      return {
+        level: mean.level,
+        n: mean.n,
+        estimate: mean.estimate,
+        se,
+        df,
+        lower: mean.estimate - half * se,
+        upper: mean.estimate + half * se,
+      }
+    }),
+    compare: (method, among, control) => {
+      const own = among.map((i) => means[i]!)
+      const rows =
+        method === 'dunnett'
+          ? againstControl(own, among.indexOf(control), ms, df, options.significance, options.side)
+          : pairwise(own, ms, df, options.significance, method)
+      return rows.map((row) => ({ ...row, a: among[row.a]!, b: among[row.b]! }))
+    },
+    ms,
+    simpleEffects: names.length === 2 && term.length === 2 && means.length === found.length ? bothWays(fit, term) : [],
+  }
+}
+
+function bothWays(fit: LinearFit, term: readonly string[]): SimpleEffectRow[] {
+  return [term, [...term].reverse()].flatMap(([factor, within]) =>
+    simpleEffects(fit, factor!, within!).map(({ level, df, errorDf, f, p }) => ({
+      factor: factor!,
+      within: within!,
+      level,
+      df,
+      errorDf,
+      f,
+      p,
+    })),
+  )
+}
+
+function covariateRow(frame: LayoutFrame, fit: LinearFit, name: string): CovariateRow {
+  const { options } = frame.request
+  const { values } = frame.covariates.find((each) => each.name === name)!
+  const factor = frame.factors[0]!
+  const separate = options.slopes === 'separate'
+  const common = linearTerms({ ...frame, request: { ...frame.request, options: { ...options, slopes: 'common' } } })
+  const bare = { ...frame, covariates: [], y: values }
+  const blocks = linearTerms({ ...bare, terms: [] })
+  const own = slopes(fit, factor.name, name)
+  return {
+    name,
+    at: options.at[name] ?? values.reduce((sum, each) => sum + each, 0) / values.length,
+    min: Math.min(...values),
+    max: Math.max(...values),
+    slopes: (separate ? own : own.slice(0, 1)).map((each) => {
+      const { estimate, se, df, t, p } = contrast([each], [1], fit.residualMs, fit.residualDf)
+      return { level: separate ? each.level : null, slope: estimate, se, df, t, p }
+    }),
+    equalSlopes: nestedTest(linearFit(frame, common), linearFit(frame, [...common, ...frame.terms.map((term) => [...term, name])])),
+    byTreatment: nestedTest(linearFit(bare, blocks), linearFit(bare, linearTerms(bare))),
+  }
+}

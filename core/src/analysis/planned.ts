@@ -1,0 +1,55 @@
+import { orthogonalPolynomials } from '../statistics/index.ts'
+import type { LayoutFrame } from './layout.ts'
+import { AnalysisError } from './request.ts'
+
+export interface PlannedContrast {
+  readonly name: string
+  readonly term: readonly string[]
+  readonly coefficients: Readonly<Record<string, number>>
+}
+
+const DEGREES = ['linear', 'quadratic', 'cubic', 'quartic']
+
+/** Comparisons planned beforehand and trends over amounts, on levels that have values. Throws AnalysisError for one that is none. */
+export function plannedContrasts(frame: LayoutFrame): PlannedContrast[] {
+  const { options } = frame.request
+  return [...options.contrasts.map((each) => checked(frame, each)), ...options.polynomials.flatMap((factor) => trends(frame, factor))]
+}
+
+function checked({ request, terms }: LayoutFrame, asked: PlannedContrast): PlannedContrast {
+  const where = `The contrast “${asked.name}”`
+  const term = request.factors.map((factor) => factor.key).filter((key) => asked.term.includes(key))
+  if (!terms.some((each) => each.join() === term.join()))
+    throw new AnalysisError(`${where} is of ${term.join(' × ')}, which is not a term of the model.`)
+  const values = Object.values(asked.coefficients)
+  const size = values.reduce((sum, each) => sum + Math.abs(each), 0)
+  if (size === 0) throw new AnalysisError(`${where} has no coefficient other than zero.`)
+  if (Math.abs(values.reduce((sum, each) => sum + each, 0)) > 1e-9 * size)
+    throw new AnalysisError(`${where} has coefficients that do not sum to zero.`)
+  const known = term.reduce<string[]>(
+    (found, key) => {
+      const { levels } = request.factors.find((factor) => factor.key === key)!
+      return found.flatMap((before) => levels.map((level) => (before === '' ? level : `${before}:${level}`)))
+    },
+    [''],
+  )
+  const strange = Object.keys(asked.coefficients).find((level) => !known.includes(level))
+  if (strange !== undefined) throw new AnalysisError(`${where} names “${strange}”, which is not a level of ${term.join(' × ')}.`)
+  return { ...asked, term }
+}
+
+/** Linear, quadratic, … parts over the amounts of a factor, for any spacing; at most of the fourth degree. */
+function trends({ request, factors }: LayoutFrame, factor: string): PlannedContrast[] {
+  const { levels } = factors.find((each) => each.name === factor)!
+  const amounts = request.factors.find((each) => each.key === factor)!.amounts
+  const x = levels.map((level) => amounts?.[level] ?? Number(level))
+  const odd = x.findIndex((each) => !Number.isFinite(each))
+  if (odd !== -1)
+    throw new AnalysisError(`A trend over ${factor} needs an amount for each level; “${levels[odd]}” has none. Give amounts in the plan.`)
+  if (new Set(x).size < x.length) throw new AnalysisError(`A trend over ${factor} needs amounts that differ.`)
+  return orthogonalPolynomials(x, Math.min(levels.length - 1, DEGREES.length)).map((c, degree) => ({
+    name: `${factor}, ${DEGREES[degree]}`,
+    term: [factor],
+    coefficients: Object.fromEntries(levels.map((level, i) => [level, c[i]!])),
+  }))
+}

@@ -1,0 +1,97 @@
+import { z } from 'zod'
+import { UnitKind, type Structure, type Unit } from '../trial/index.ts'
+
+/** What cannot be analysed at all, and why, in words for the person who asked. */
+export class AnalysisError extends Error {}
+
+export const TraitKind = z.enum(['continuous', 'count', 'share', 'score'])
+/**
+ * How several values of one treated unit are brought together: continuous by their mean, counts
+ * and shares by their totals over what was looked at, ordered scores by their mean with a caution.
+ */
+export type TraitKind = z.infer<typeof TraitKind>
+
+export interface AnalysedTrait {
+  readonly key: string
+  readonly name: string
+  readonly unit: string
+  readonly kind: TraitKind
+}
+
+export interface AnalysedFactor {
+  readonly key: string
+  /** How it is called in the model; its key when not given. */
+  readonly name?: string
+  /** In their order. */
+  readonly levels: readonly string[]
+  /** Amounts of a quantitative factor, by level. */
+  readonly amounts?: Readonly<Record<string, number>>
+  /** The level others are compared with. */
+  readonly control?: string
+}
+
+const Method = z.enum(['lsd', 'tukey', 'scheffe', 'student-newman-keuls', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg', 'dunnett'])
+export type Method = z.infer<typeof Method>
+
+export const SCALES = ['none', 'log', 'log10', 'log(y + 1)', 'square root', 'square root of (y + 1/2)', 'arcsine', 'logit'] as const
+
+export const AnalysisOptions = z.strictObject({
+  significance: z.number().gt(0).lt(1).default(0.05),
+  /** One method or several; when not given, Dunnett for a factor with a control, Tukey for all else. */
+  method: z.union([Method, z.array(Method).min(1)]).optional(),
+  /** Which way a difference from the control counts, for Dunnett's method. */
+  side: z.enum(['two-sided', 'greater', 'less']).default('two-sided'),
+  /** Which question the tests of an unbalanced layout answer: I in order, II after all that do not contain the term, III after all others. */
+  tests: z.enum(['I', 'II', 'III']).default('I'),
+  /** Pairs are only compared below a significant F (the protected LSD). */
+  protect: z.boolean().default(false),
+  /** How levels averaged over count in an adjusted mean: each alike, or as often as they were observed. */
+  weights: z.enum(['equal', 'observed']).default('equal'),
+  /** Kinds of unit to be taken out as fixed terms, though a factor was applied to them; left out, they are errors of their own. */
+  fixed: z.array(UnitKind).default([]),
+  /** Kinds of unit whose differences are chance, though no factor was applied to them: blocks or sites as a sample of many. */
+  random: z.array(UnitKind).default([]),
+  /** Terms of the treatments, to be used instead of the full factorial. */
+  terms: z.array(z.array(z.string()).min(1)).optional(),
+  /** Comparisons planned beforehand: a coefficient for each level of the term; coefficients must sum to zero. */
+  contrasts: z
+    .array(
+      z.strictObject({
+        name: z.string().min(1),
+        term: z.array(z.string()).min(1),
+        coefficients: z.record(z.string(), z.number()),
+      }),
+    )
+    .default([]),
+  /** Quantitative factors whose trend is split into linear, quadratic, … parts. */
+  polynomials: z.array(z.string()).default([]),
+  /** Differences smaller than this count as none: each pair is also tested for equivalence. In the trait's unit. */
+  equivalence: z.number().positive().optional(),
+  /** Traits of the same units that the response is adjusted for. */
+  covariates: z.array(z.string()).default([]),
+  /** Value of a covariate at which means are adjusted; its mean when not given. */
+  at: z.record(z.string(), z.number()).default({}),
+  /** One slope on the covariate for all treatments, or one for each. */
+  slopes: z.enum(['common', 'separate']).default('common'),
+  /** Scale of the analysis; means are brought back. */
+  scale: z.union([z.enum(SCALES), z.strictObject({ power: z.number().min(-5).max(5) })]).default('none'),
+})
+export type AnalysisOptions = z.infer<typeof AnalysisOptions>
+
+/** Readings and what was applied to what: all the analysis looks at. */
+export interface AnalysisRequest {
+  readonly structure: Structure
+  readonly units: readonly Unit[]
+  readonly factors: readonly AnalysedFactor[]
+  readonly trait: AnalysedTrait
+  /** Value by unit id; units without one count as missing. */
+  readonly values: ReadonlyMap<string, number>
+  /** Units left out with a reason. */
+  readonly leftOut?: ReadonlySet<string>
+  /** Readings behind a value, where it is more than one. */
+  readonly samples?: ReadonlyMap<string, number>
+  /** Of counts and shares: how many plants, or how much ground, were looked at. */
+  readonly exposure?: ReadonlyMap<string, number>
+  readonly covariates?: ReadonlyMap<string, ReadonlyMap<string, number>>
+  readonly options: AnalysisOptions
+}

@@ -1,0 +1,192 @@
+import {
+  adjustP,
+  againstControl,
+  criticalT,
+  meanWeights,
+  pairwise,
+  strataAnova,
+  stratumContrast,
+  stratumMean,
+  studentizedRangeUpper,
+  fUpper,
+  tTwoSided,
+  tUpperQuantile,
+  type Comparison,
+  type MarginalMean,
+  type PairMethod,
+  type StrataAnova,
+  type StratumContrast,
+} from '../statistics/index.ts'
+import { crossing, type LayoutFrame } from './layout.ts'
+import { linearFit, type Judged } from './one-error.ts'
+import { plannedContrasts } from './planned.ts'
+import { AnalysisError, type Method } from './request.ts'
+import type { SimpleEffectRow } from './result.ts'
+import type { JudgedMean, TermMeans } from './term-result.ts'
+
+/**
+ * Several errors: each term is held against the differences between the units it was applied
+ * to. Null where plots are lost or treatments unevenly spread, and these tests do not hold.
+ */
+export function inSeveralErrors(frame: LayoutFrame): Judged | null {
+  const { y, units, factors, terms, sites, random, observed, finest, request } = frame
+  if (frame.covariates.length > 0)
+    throw new AnalysisError(
+      `A covariate under several errors (${[...random, finest].join(', ')}) needs a mixed model. Take the larger units as fixed to adjust within them.`,
+    )
+  const bySite = sites && !random.has('site') ? terms.map((term) => ['site', ...term]) : []
+  const table = strataAnova(y, units, bySite.length > 0 ? [sites!, ...factors] : factors, [...terms, ...bySite])
+  if (!table.orthogonal || observed.missing + observed.leftOut > 0) return null
+  const nameOf = (stratum: string): string => (stratum === 'observation' ? finest : stratum)
+  const grand = Math.abs(table.grandMean)
+  return {
+    fit: linearFit(frame),
+    tests: table.strata.flatMap(({ name, terms: rows, error }) =>
+      rows.map((row) => ({ ...row, stratum: nameOf(name), errorDf: error.df })),
+    ),
+    errors: table.strata.map(({ name, error }) => ({ stratum: nameOf(name), ...error, cv: (100 * Math.sqrt(error.ms)) / grand })),
+    terms: terms.flatMap((term) => [
+      meansOf(frame, table, term, term),
+      ...(bySite.length > 0 ? [meansOf(frame, table, ['site', ...term], term)] : []),
+    ]),
+    contrasts: plannedContrasts(frame).map((planned) => {
+      const cells = crossing(planned.term, factors)
+      const w = new Float64Array(y.length)
+      cells.levels.forEach((level, l) => {
+        const c = planned.coefficients[level] ?? 0
+        if (c !== 0) meanWeights(y.length, (i) => cells.codes[i] === l).forEach((each, i) => (w[i]! += c * each))
+      })
+      const found = stratumContrast(y, units, table, w)
+      const half = tUpperQuantile(request.options.significance / 2, found.df) * found.se
+      const t = found.estimate / found.se
+      return {
+        ...planned,
+        ...found,
+        t,
+        p: tTwoSided(t, found.df),
+        lower: found.estimate - half,
+        upper: found.estimate + half,
+        ss: NaN,
+        estimable: true,
+      }
+    }),
+    covariates: [],
+    lacking: [],
+  }
+}
+
+function meansOf(frame: LayoutFrame, table: StrataAnova, names: readonly string[], term: readonly string[]): TermMeans {
+  const { y, units, factors, sites, random, request } = frame
+  const { significance } = request.options
+  const bySite = names.length > term.length
+  const cells = crossing(names, bySite ? [sites!, ...factors] : factors)
+  const weights = cells.levels.map((_, l) => meanWeights(y.length, (i) => cells.codes[i] === l))
+  const means = cells.levels.map((level, l): JudgedMean => {
+    const { estimate, se, df } = stratumMean(y, units, table, weights[l]!, random)
+    const half = tUpperQuantile(significance / 2, df) * se
+    return { level, n: cells.codes.filter((code) => code === l).length, estimate, se, df, lower: estimate - half, upper: estimate + half }
+  })
+  const known = new Map<number, StratumContrast>()
+  const difference = (a: number, b: number): StratumContrast => {
+    const at = a * means.length + b
+    if (!known.has(at)) {
+      const apart = weights[a]!.map((each, i) => each - weights[b]![i]!)
+      known.set(at, stratumContrast(y, units, table, apart))
+    }
+    return known.get(at)!
+  }
+  const compare: TermMeans['compare'] = (method, among, control) => {
+    const first = among.length > 1 ? difference(among[0]!, among[1]!).stratum : -1
+    const single = among.every((a, i) => among.slice(i + 1).every((b) => difference(a, b).stratum === first))
+    if (!single || first === -1) return mixed(method, among, difference, significance)
+    // All differences lie in one stratum and have one error: its mean square judges them like any means.
+    const { error } = table.strata[first]!
+    const own = among.map((i) => standIn(means[i]!, i, means.length))
+    const rows =
+      method === 'dunnett'
+        ? againstControl(own, among.indexOf(control), error.ms, error.df, significance, request.options.side)
+        : pairwise(own, error.ms, error.df, significance, method)
+    return rows.map((row) => ({ ...row, a: among[row.a]!, b: among[row.b]! }))
+  }
+  const simple = term.length === 2 && !bySite ? simpleEffectsOf(table, means, term, factors, difference) : []
+  return { term, bySite, means, compare, ms: NaN, simpleEffects: simple }
+}
+
+/** A mean whose difference from any other has variance factor 1/n + 1/n, as `pairwise` reads it. */
+function standIn(mean: JudgedMean, place: number, of: number): MarginalMean {
+  const root = new Float64Array(of)
+  root[place] = 1 / Math.sqrt(mean.n)
+  return { level: mean.level, n: mean.n, estimate: mean.estimate, root, estimable: true }
+}
+
+type Difference = (a: number, b: number) => StratumContrast
+
+const FOR_UNEQUAL_ERRORS: ReadonlySet<Method> = new Set(['lsd', 'tukey', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg'])
+
+/** Pairs whose errors are mixed, each with its own. */
+function mixed(method: Method, among: readonly number[], difference: Difference, level: number): Comparison[] {
+  if (!FOR_UNEQUAL_ERRORS.has(method))
+    throw new AnalysisError(
+      `The method “${method}” is not defined where differences draw on several errors. Use ${[...FOR_UNEQUAL_ERRORS].join(', ')}.`,
+    )
+  const k = among.length
+  // A layout has few kinds of difference, each with its own df: the quantile of each is found once.
+  const criticals = new Map<string, number>()
+  const criticalAt = (df: number): number => {
+    const key = df.toPrecision(10)
+    if (!criticals.has(key)) criticals.set(key, criticalT(method as PairMethod, k, df, level))
+    return criticals.get(key)!
+  }
+  const rows = among.flatMap((a, i) =>
+    among.slice(i + 1).map((b): Comparison => {
+      const { estimate, se, df } = difference(a, b)
+      const t = estimate / se
+      const p = method === 'tukey' ? studentizedRangeUpper(Math.SQRT2 * Math.abs(t), k, df) : tTwoSided(t, df)
+      const threshold = criticalAt(df) * se
+      return {
+        a,
+        b,
+        difference: estimate,
+        sed: se,
+        df,
+        t,
+        p,
+        lower: estimate - threshold,
+        upper: estimate + threshold,
+        threshold,
+        estimable: true,
+      }
+    }),
+  )
+  if (method === 'lsd' || method === 'tukey') return rows
+  const adjusted = adjustP(
+    rows.map((row) => row.p),
+    method as 'holm',
+  )
+  return rows.map((row, i) => ({ ...row, p: adjusted[i]! }))
+}
+
+/** F of one factor at each level of the other, where all its differences there lie in one stratum. */
+function simpleEffectsOf(
+  table: StrataAnova,
+  means: readonly JudgedMean[],
+  term: readonly string[],
+  factors: LayoutFrame['factors'],
+  difference: Difference,
+): SimpleEffectRow[] {
+  return [0, 1].flatMap((which) => {
+    const within = factors.find((factor) => factor.name === term[1 - which])!
+    return within.levels.flatMap((level): SimpleEffectRow[] => {
+      const own = [...means.keys()].filter((i) => means[i]!.level.split(':')[1 - which] === level)
+      if (own.length < 2) return []
+      const { stratum } = difference(own[0]!, own[1]!)
+      if (stratum === -1) return []
+      const { error } = table.strata[stratum]!
+      const middle = own.reduce((sum, i) => sum + means[i]!.estimate, 0) / own.length
+      const ss = own.reduce((sum, i) => sum + means[i]!.n * (means[i]!.estimate - middle) ** 2, 0)
+      const df = own.length - 1
+      const f = ss / df / error.ms
+      return [{ factor: term[which]!, within: within.name, level, df, errorDf: error.df, f, p: fUpper(f, df, error.df) }]
+    })
+  })
+}
