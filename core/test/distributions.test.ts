@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs'
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import * as s from '../src/statistics/index.ts'
 import { expectAgreement, referenceCase } from './fixture.ts'
@@ -56,9 +58,30 @@ describe.each([...new Set(rows.map((row) => row['dist']!))])('reference values o
   })
 })
 
-it('the log of a tail goes on where the tail itself underflows', () => {
-  expect(s.normalUpperLog(10)).toBeCloseTo(Math.log(s.normalUpper(10)), 12)
-  // The series and the direct value meet where one takes over from the other.
-  expect(s.normalUpperLog(37.000001) - s.normalUpperLog(36.999999)).toBeCloseTo(-37 * 2e-6 - 2e-6 / 37, 8)
-  expect(s.normalUpperLog(100)).toBeCloseTo(-5000 - Math.log(100 * Math.sqrt(2 * Math.PI)) - 1e-4, 6)
+it('hard tails, and logs of tails and masses where the tail itself underflows', () => {
+  const table = JSON.parse(readFileSync(new URL('../fixtures/hard-tails.json', import.meta.url), 'utf8')) as {
+    rows: [keyof typeof s, (number | 'Infinity')[], number, number][]
+  }
+  const wrong = table.rows.filter(([name, given, value, rel]) => {
+    const got = (s[name] as (...given: number[]) => number)(...given.map(Number))
+    return !(Math.abs(got - value) <= rel * Math.abs(value))
+  })
+  expect(wrong).toEqual([])
+})
+
+it('tails and their logs make one whole, either way round', () => {
+  const parameter = fc.double({ min: 0.05, max: 2000, noNaN: true })
+  fc.assert(
+    fc.property(parameter, parameter, fc.double({ min: -30, max: 30, noNaN: true }), (a, b, at) => {
+      const x = Math.exp(at)
+      const pairs = [
+        [s.tLowerLog(at, a), s.tUpperLog(at, a)],
+        [s.fLowerLog(x, a, b), s.fUpperLog(x, a, b)],
+        [s.gammaLowerLog(x, a, b), s.gammaUpperLog(x, a, b)],
+        [s.betaLowerLog(x / (1 + x), a, b), s.betaUpperLog(x / (1 + x), a, b)],
+      ] as const
+      for (const [lower, upper] of pairs) expect(Math.exp(lower) + Math.exp(upper)).toBeCloseTo(1, 12)
+      expect(s.tUpperLog(at, a)).toBeCloseTo(s.tLowerLog(-at, a), 12)
+    }),
+  )
 })

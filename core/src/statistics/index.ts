@@ -1,22 +1,44 @@
-export { normalDensity, normalLower, normalQuantile, normalUpper, normalUpperLog } from './distribution/normal.ts'
-export { tLower, tTwoSided, tUpper, tUpperQuantile } from './distribution/t.ts'
-export { fLower, fQuantile, fUpper, fUpperQuantile } from './distribution/f.ts'
-export { chiSquaredLower, chiSquaredQuantile, chiSquaredUpper, gammaLower, gammaQuantile, gammaUpper } from './distribution/chi-squared.ts'
-export { betaLower, betaQuantile, betaUpper } from './distribution/beta.ts'
+export { normalDensity, normalLower, normalQuantile, normalLowerLog, normalUpper, normalUpperLog } from './distribution/normal.ts'
+export { tLower, tLowerLog, tTwoSided, tUpper, tUpperLog, tUpperQuantile } from './distribution/t.ts'
+export { fLower, fLowerLog, fQuantile, fUpper, fUpperLog, fUpperQuantile } from './distribution/f.ts'
+export {
+  chiSquaredLower,
+  chiSquaredLowerLog,
+  chiSquaredQuantile,
+  chiSquaredUpper,
+  chiSquaredUpperLog,
+  gammaLower,
+  gammaLowerLog,
+  gammaQuantile,
+  gammaUpper,
+  gammaUpperLog,
+} from './distribution/chi-squared.ts'
+export { betaLower, betaLowerLog, betaQuantile, betaUpper, betaUpperLog } from './distribution/beta.ts'
 export {
   binomialLower,
-  binomialMass,
+  binomialLowerLog,
   binomialQuantile,
   binomialUpper,
+  binomialUpperLog,
   negativeBinomialLower,
-  negativeBinomialMass,
+  negativeBinomialLowerLog,
   negativeBinomialQuantile,
   negativeBinomialUpper,
+  negativeBinomialUpperLog,
   poissonLower,
-  poissonMass,
+  poissonLowerLog,
   poissonQuantile,
   poissonUpper,
+  poissonUpperLog,
 } from './distribution/count.ts'
+export {
+  binomialMass,
+  binomialMassLog,
+  negativeBinomialMass,
+  negativeBinomialMassLog,
+  poissonMass,
+  poissonMassLog,
+} from './distribution/mass.ts'
 export {
   noncentralChiSquaredLower,
   noncentralChiSquaredQuantile,

@@ -1,13 +1,24 @@
-import betainc from '@stdlib/math-base-special-betainc'
+import { betaTails } from './incomplete.ts'
 import { findRoot } from './root.ts'
+
+const tails = (x: number, a: number, b: number) => betaTails(x, 1 - x, a, b)
 
 /** P(X ≤ x) of a beta variable, full relative accuracy in the lower tail. */
 export function betaLower(x: number, a: number, b: number): number {
-  return x <= 0 ? 0 : x >= 1 ? 1 : betainc(x, a, b, true, false)
+  return tails(x, a, b).lower
 }
 
 export function betaUpper(x: number, a: number, b: number): number {
-  return x <= 0 ? 1 : x >= 1 ? 0 : betainc(x, a, b, true, true)
+  return tails(x, a, b).upper
+}
+
+/** log P(X ≤ x), also where the probability underflows. */
+export function betaLowerLog(x: number, a: number, b: number): number {
+  return tails(x, a, b).logLower
+}
+
+export function betaUpperLog(x: number, a: number, b: number): number {
+  return tails(x, a, b).logUpper
 }
 
 /** x with P(X ≤ x) = p, sought in the logit of x so that both ends keep their accuracy. */
@@ -17,10 +28,8 @@ export function betaQuantile(p: number, a: number, b: number): number {
   const low = p <= 0.5
   const target = Math.log(low ? p : 1 - p)
   const miss = (logit: number): number => {
-    const x = 1 / (1 + Math.exp(-logit))
-    const tail = low ? betaLower(x, a, b) : betaUpper(x, a, b)
-    const value = tail > 0 ? Math.log(tail) - target : -1e6
-    return low ? value : -value
+    const { logLower, logUpper } = betaTails(1 / (1 + Math.exp(-logit)), 1 / (1 + Math.exp(logit)), a, b)
+    return low ? Math.max(logLower, -1e6) - target : target - Math.max(logUpper, -1e6)
   }
   let [left, right] = [-1, 1]
   while (miss(left) > 0 && left > -700) left *= 2

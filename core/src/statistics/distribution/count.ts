@@ -1,13 +1,9 @@
-import gammaln from '@stdlib/math-base-special-gammaln'
-import { betaLower, betaUpper } from './beta.ts'
-import { chiSquaredLower, chiSquaredUpper } from './chi-squared.ts'
+import { betaLower, betaLowerLog, betaUpper, betaUpperLog } from './beta.ts'
+import { chiSquaredLower, chiSquaredLowerLog, chiSquaredUpper, chiSquaredUpperLog } from './chi-squared.ts'
+import { betaTails } from './incomplete.ts'
 import { discreteQuantile } from './quantile.ts'
 
 const MOST = 2 ** 50
-
-export function poissonMass(k: number, mean: number): number {
-  return Math.exp(k * Math.log(mean) - mean - gammaln(k + 1))
-}
 
 /** P(X ≤ k): the upper tail of a χ² (Abramowitz & Stegun 26.4.21). */
 export function poissonLower(k: number, mean: number): number {
@@ -19,13 +15,17 @@ export function poissonUpper(k: number, mean: number): number {
   return k < 0 ? 1 : chiSquaredLower(2 * mean, 2 * (Math.floor(k) + 1))
 }
 
-export function poissonQuantile(p: number, mean: number): number {
-  return discreteQuantile(p, (k) => poissonLower(k, mean), MOST)
+/** log P(X ≤ k), also where the probability underflows. */
+export function poissonLowerLog(k: number, mean: number): number {
+  return k < 0 ? -Infinity : chiSquaredUpperLog(2 * mean, 2 * (Math.floor(k) + 1))
 }
 
-export function binomialMass(k: number, size: number, probability: number): number {
-  const choose = gammaln(size + 1) - gammaln(k + 1) - gammaln(size - k + 1)
-  return Math.exp(choose + k * Math.log(probability) + (size - k) * Math.log1p(-probability))
+export function poissonUpperLog(k: number, mean: number): number {
+  return k < 0 ? 0 : chiSquaredLowerLog(2 * mean, 2 * (Math.floor(k) + 1))
+}
+
+export function poissonQuantile(p: number, mean: number): number {
+  return discreteQuantile(p, (k) => poissonLower(k, mean), MOST)
 }
 
 /** P(X ≤ k): the upper tail of a beta (Abramowitz & Stegun 26.5.24). */
@@ -39,22 +39,40 @@ export function binomialUpper(k: number, size: number, probability: number): num
   return k >= size ? 0 : betaLower(probability, Math.floor(k) + 1, size - Math.floor(k))
 }
 
+/** log P(X ≤ k), also where the probability underflows. */
+export function binomialLowerLog(k: number, size: number, probability: number): number {
+  if (k < 0) return -Infinity
+  return k >= size ? 0 : betaUpperLog(probability, Math.floor(k) + 1, size - Math.floor(k))
+}
+
+export function binomialUpperLog(k: number, size: number, probability: number): number {
+  if (k < 0) return 0
+  return k >= size ? -Infinity : betaLowerLog(probability, Math.floor(k) + 1, size - Math.floor(k))
+}
+
 export function binomialQuantile(p: number, size: number, probability: number): number {
   return discreteQuantile(p, (k) => binomialLower(k, size, probability), size)
 }
 
-/** Negative binomial by size (dispersion) and mean: variance mean + mean²/size. */
-export function negativeBinomialMass(k: number, size: number, mean: number): number {
-  const choose = gammaln(k + size) - gammaln(size) - gammaln(k + 1)
-  return Math.exp(choose + size * Math.log(size / (size + mean)) + k * Math.log(mean / (size + mean)))
-}
+const negativeBinomialTails = (k: number, size: number, mean: number) =>
+  betaTails(size / (size + mean), mean / (size + mean), size, Math.floor(k) + 1)
 
+/** P(X ≤ k) of a negative binomial variable by size (dispersion) and mean. */
 export function negativeBinomialLower(k: number, size: number, mean: number): number {
-  return k < 0 ? 0 : betaLower(size / (size + mean), size, Math.floor(k) + 1)
+  return k < 0 ? 0 : negativeBinomialTails(k, size, mean).lower
 }
 
 export function negativeBinomialUpper(k: number, size: number, mean: number): number {
-  return k < 0 ? 1 : betaUpper(size / (size + mean), size, Math.floor(k) + 1)
+  return k < 0 ? 1 : negativeBinomialTails(k, size, mean).upper
+}
+
+/** log P(X ≤ k), also where the probability underflows. */
+export function negativeBinomialLowerLog(k: number, size: number, mean: number): number {
+  return k < 0 ? -Infinity : negativeBinomialTails(k, size, mean).logLower
+}
+
+export function negativeBinomialUpperLog(k: number, size: number, mean: number): number {
+  return k < 0 ? 0 : negativeBinomialTails(k, size, mean).logUpper
 }
 
 export function negativeBinomialQuantile(p: number, size: number, mean: number): number {

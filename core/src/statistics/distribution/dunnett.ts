@@ -1,7 +1,7 @@
 import { gaussLegendre } from './gauss-legendre.ts'
 import { normalDensity, normalLower, normalUpper } from './normal.ts'
 import { findRoot } from './root.ts'
-import { scaleMixture } from './scale-mixture.ts'
+import { overScale } from './scale-mixture.ts'
 
 /**
  * P(max |T_i| > t) for comparisons with one control, whose correlations have the product
@@ -10,14 +10,14 @@ import { scaleMixture } from './scale-mixture.ts'
  */
 export function dunnettUpper(t: number, lambda: ArrayLike<number>, df: number): number {
   if (!(t > 0)) return 1
-  const { points, weights } = scaleMixture(df)
   const groups = groupEqual(lambda)
-  let outside = 0
-  for (let i = 0; i < points.length; i++) {
-    const weight = weights[i]!
-    if (weight > 1e-16) outside += weight * outsideGiven(t * points[i]!, groups)
-  }
-  return Math.min(1, Math.max(0, outside))
+  return Math.min(
+    1,
+    Math.max(
+      0,
+      overScale(df, (s) => outsideGiven(t * s, groups)),
+    ),
+  )
 }
 
 /** t with P(max |T_i| > t) = p. */
@@ -27,14 +27,14 @@ export function dunnettQuantile(p: number, lambda: ArrayLike<number>, df: number
 
 /** P(max T_i > t), for a question asked in one direction only. */
 export function dunnettUpperOneSided(t: number, lambda: ArrayLike<number>, df: number): number {
-  const { points, weights } = scaleMixture(df)
   const groups = groupEqual(lambda)
-  let outside = 0
-  for (let i = 0; i < points.length; i++) {
-    const weight = weights[i]!
-    if (weight > 1e-16) outside += weight * outsideGiven(t * points[i]!, groups, true)
-  }
-  return Math.min(1, Math.max(0, outside))
+  return Math.min(
+    1,
+    Math.max(
+      0,
+      overScale(df, (s) => outsideGiven(t * s, groups, true)),
+    ),
+  )
 }
 
 /** t with P(max T_i > t) = p. */
@@ -62,15 +62,25 @@ function groupEqual(lambda: ArrayLike<number>): Group[] {
   return groups
 }
 
+const POINTS = 16
+const REACH = 8.5
+
+/** The probability that one of the comparisons lies beyond `limit` when the error is known. */
 function outsideGiven(limit: number, groups: readonly Group[], oneSided = false): number {
-  const { nodes, weights } = gaussLegendre(16)
-  const pieces = 10
-  const reach = 8.5
-  const half = reach / pieces
+  const { nodes, weights } = gaussLegendre(POINTS)
+  // The integrand of a far tail is largest near λ times the limit, and rises within √(1 − λ²).
+  let [far, steep] = [REACH, 1]
+  for (const { lambda, scale } of groups) {
+    far = Math.max(far, lambda * Math.abs(limit) + 6.1)
+    steep = Math.max(steep, scale)
+  }
+  far = Math.min(far, 38.6)
+  const pieces = Math.ceil((2 * far * Math.max(1, steep / 2)) / 1.7 - 1e-9)
+  const half = far / pieces
   let sum = 0
   for (let piece = 0; piece < pieces; piece++) {
-    for (let i = 0; i < 16; i++) {
-      const z = -reach + half * (2 * piece + 1) + half * nodes[i]!
+    for (let i = 0; i < POINTS; i++) {
+      const z = -far + half * (2 * piece + 1) + half * nodes[i]!
       let logInside = 0
       for (const group of groups) {
         const shift = group.lambda * z

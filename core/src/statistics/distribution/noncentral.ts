@@ -1,10 +1,10 @@
-import { betaLower, betaUpper } from './beta.ts'
 import { chiSquaredLower, chiSquaredUpper } from './chi-squared.ts'
-import { poissonMass } from './count.ts'
+import { betaTails } from './incomplete.ts'
+import { poissonMass } from './mass.ts'
 import { normalLower, normalUpper } from './normal.ts'
 import { quantileByTail } from './quantile.ts'
 import { findRoot } from './root.ts'
-import { scaleMixture } from './scale-mixture.ts'
+import { overScale } from './scale-mixture.ts'
 
 /** A Poisson mixture of positive terms, summed outwards from its middle until nothing is added. */
 function poissonMixture(mean: number, term: (j: number) => number): number {
@@ -34,8 +34,8 @@ export function noncentralChiSquaredUpper(x: number, df: number, ncp: number): n
 export function noncentralChiSquaredQuantile(p: number, df: number, ncp: number): number {
   return quantileByTail(
     p,
-    (x) => noncentralChiSquaredLower(x, df, ncp),
-    (x) => noncentralChiSquaredUpper(x, df, ncp),
+    (x) => Math.log(noncentralChiSquaredLower(x, df, ncp)),
+    (x) => Math.log(noncentralChiSquaredUpper(x, df, ncp)),
     df + ncp,
   )
 }
@@ -43,21 +43,21 @@ export function noncentralChiSquaredQuantile(p: number, df: number, ncp: number)
 /** P(F ≤ f) as a Poisson mixture of beta probabilities (Johnson, Kotz & Balakrishnan, vol. 2, ch. 30). */
 export function noncentralFLower(f: number, df1: number, df2: number, ncp: number): number {
   if (!(f > 0)) return 0
-  const x = (df1 * f) / (df1 * f + df2)
-  return ncp === 0 ? betaLower(x, df1 / 2, df2 / 2) : poissonMixture(ncp / 2, (j) => betaLower(x, df1 / 2 + j, df2 / 2))
+  const [x, rest] = [(df1 * f) / (df1 * f + df2), df2 / (df1 * f + df2)]
+  return poissonMixture(ncp / 2, (j) => betaTails(x, rest, df1 / 2 + j, df2 / 2).lower)
 }
 
 export function noncentralFUpper(f: number, df1: number, df2: number, ncp: number): number {
   if (!(f > 0)) return 1
-  const x = (df1 * f) / (df1 * f + df2)
-  return ncp === 0 ? betaUpper(x, df1 / 2, df2 / 2) : poissonMixture(ncp / 2, (j) => betaUpper(x, df1 / 2 + j, df2 / 2))
+  const [x, rest] = [(df1 * f) / (df1 * f + df2), df2 / (df1 * f + df2)]
+  return poissonMixture(ncp / 2, (j) => betaTails(x, rest, df1 / 2 + j, df2 / 2).upper)
 }
 
 export function noncentralFQuantile(p: number, df1: number, df2: number, ncp: number): number {
   return quantileByTail(
     p,
-    (f) => noncentralFLower(f, df1, df2, ncp),
-    (f) => noncentralFUpper(f, df1, df2, ncp),
+    (f) => Math.log(noncentralFLower(f, df1, df2, ncp)),
+    (f) => Math.log(noncentralFUpper(f, df1, df2, ncp)),
     1 + ncp / df1,
   )
 }
@@ -83,11 +83,4 @@ export function noncentralTQuantile(p: number, df: number, ncp: number): number 
   for (let step = 2; miss(left) > 0; step *= 2) left -= step
   for (let step = 2; miss(right) < 0; step *= 2) right += step
   return findRoot(miss, left, right, 1e-13)
-}
-
-function overScale(df: number, probability: (s: number) => number): number {
-  const { points, weights } = scaleMixture(df)
-  let sum = 0
-  for (let i = 0; i < points.length; i++) sum += weights[i]! * probability(points[i]!)
-  return sum
 }

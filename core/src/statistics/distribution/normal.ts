@@ -18,9 +18,15 @@ export function normalUpper(z: number): number {
 
 /** log P(Z > z), where the probability itself would underflow too (Abramowitz & Stegun 26.2.12). */
 export function normalUpperLog(z: number): number {
+  if (z < 0) return Math.log1p(-tail(-z))
   if (z < 37) return Math.log(normalUpper(z))
   const s = 1 / (z * z)
   return -0.5 * z * z + Math.log(DENSITY_AT_ZERO / z) + Math.log1p(-s * (1 - 3 * s * (1 - 5 * s * (1 - 7 * s))))
+}
+
+/** log P(Z ≤ z). */
+export function normalLowerLog(z: number): number {
+  return normalUpperLog(-z)
 }
 
 /** z with P(Z ≤ z) = p, 0 < p < 1. */

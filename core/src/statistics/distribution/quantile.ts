@@ -1,20 +1,18 @@
 import { findRoot } from './root.ts'
 
 /**
- * Quantile of a positive continuous variable from its two tails. The root is sought in log x
- * against the log of the smaller tail, so that it keeps its relative accuracy however far out.
+ * Quantile of a positive continuous variable from the logs of its two tails. The root is sought in
+ * log x against the log of the smaller tail, so that it keeps its relative accuracy however far out.
  */
-export function quantileByTail(p: number, lower: (x: number) => number, upper: (x: number) => number, start: number): number {
+export function quantileByTail(p: number, lowerLog: (x: number) => number, upperLog: (x: number) => number, start: number): number {
   if (p <= 0) return 0
   if (p >= 1) return Infinity
   const low = p <= 0.5
   const target = Math.log(low ? p : 1 - p)
   const miss = (logX: number): number => {
     const x = Math.exp(logX)
-    const tail = low ? lower(x) : upper(x)
-    // An underflowed tail is below any target.
-    const value = tail > 0 ? Math.log(tail) - target : -1e6
-    return low ? value : -value
+    // A tail that is none at all, or underflowed, is below any target.
+    return low ? Math.max(lowerLog(x), -1e6) - target : target - Math.max(upperLog(x), -1e6)
   }
   let left = Math.log(start) - 1
   let right = Math.log(start) + 1
