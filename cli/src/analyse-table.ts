@@ -4,7 +4,7 @@ import { columns } from './columns.ts'
 import { readTableArguments } from './table-arguments.ts'
 
 /** Version of the result file, docs/result-file.md. */
-const RESULT_VERSION = 2
+export const RESULT_VERSION = 2
 
 /** `canter analyse --data … --plan … --trait …` */
 export function analyseTableCommand(args: readonly string[]): string {

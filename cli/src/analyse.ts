@@ -5,6 +5,7 @@ import { unpackTrial } from '@canter/core/exchange'
 import { plotTable } from '@canter/core/numbers'
 import { formatNumber, formatP } from '@canter/core/quantity'
 import type { Trial } from '@canter/core/trial'
+import { RESULT_VERSION } from './analyse-table.ts'
 import { columns } from './columns.ts'
 import { UsageError } from './usage-error.ts'
 
@@ -23,7 +24,7 @@ export function analyseCommand(args: readonly string[]): string {
   if (!trait) throw new UsageError(`There is no trait “${asked}”. This trial has: ${traits.map((each) => each.key).join(', ')}.`)
   const both = analyseTrait(trial, layout, plotTable(trial, layout, records), trait.key)
   if (json)
-    return `${JSON.stringify({ trial: trial.title, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
+    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.title, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
   return report(trial, both.without, trait.better)
 }
 

@@ -14,11 +14,13 @@ const HELP = `canter: trials from files
                  [--options options.json] [--json]
       Analyse a table. The plan says what was applied to which kind of
       unit, and which columns name them (docs/plan-file.md); the model
-      follows from it. Options: significance, method, tests, protect
+      follows from it. --json prints the whole result
       (docs/result-file.md).
 
-  canter check --data plots.csv --plan plan.json --trait COLUMN
-      Tell what is odd in a table before it is believed.
+  canter check --data plots.csv --plan plan.json --trait COLUMN [--json]
+      Tell what is odd in a table before it is believed: slipped
+      decimals, copied values, levels that may be one, far values,
+      edges, and what the residuals say.
 
   For example, four blocks of six plots, one variety on each:
       {"canterPlan": 1,
@@ -28,6 +30,27 @@ const HELP = `canter: trials from files
                       "within": "block", "how": "randomised"}],
          "controls": [], "seed": null, "occasions": []},
        "columns": {"units": {"block": ["block"]}, "factors": {"variety": "variety"}}}
+
+  Options, all of them optional (docs/result-file.md):
+      significance  0.05
+      method        lsd, tukey, scheffe, student-newman-keuls,
+                    bonferroni, sidak, holm, benjamini-hochberg,
+                    dunnett (needs a control); one or a list
+      side          of dunnett: two-sided, greater, less
+      tests         I, II or III, of an unbalanced layout
+      protect       true: pairs only after a significant F
+      weights       equal or observed, in adjusted means
+      fixed, random kinds of unit: ["main plot"], ["site"]
+      terms         [["variety"], ["nitrogen"]]: without interaction
+      contrasts     [{"name": "early against late", "term": ["variety"],
+                    "coefficients": {"a": 1, "b": 1, "c": -2}}]
+      polynomials   ["nitrogen"]: linear, quadratic, ... parts
+      equivalence   0.5: differences inside ± 0.5 count as none
+      covariates    ["stand"], with "at" {"stand": 60} and
+                    "slopes" common or separate
+      scale         log, log10, log(y + 1), square root,
+                    square root of (y + 1/2), arcsine, logit,
+                    {"power": 0.33}
 
   canter --help
       This text.

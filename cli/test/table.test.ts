@@ -3,8 +3,8 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { FileError } from '@canter/core/exchange'
-import { AnalysisError, type Analysis } from '@canter/core/analysis'
+import { FileError, readPlan, readPlanTable } from '@canter/core/exchange'
+import { AnalysisError, AnalysisOptions, type Analysis } from '@canter/core/analysis'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { analyseTableCommand } from '../src/analyse-table.ts'
@@ -55,6 +55,17 @@ const PLACES: Record<string, string> = {
   'multi-site-barley': 'fixed.anova',
   'multi-site-factorial-lentil': 'combined.anova',
   'multiple-comparisons-balanced-lavender': 'anova',
+}
+
+/** The JSON blocks of a page, each with the CSV block before it. */
+function documented(page: string): { json: string; csv: string }[] {
+  const text = readFileSync(new URL(`../../${page}`, import.meta.url), 'utf8')
+  let csv = ''
+  return [...text.matchAll(/```(csv|json)\n([\s\S]*?)```/g)].flatMap(([, kind, body]) => {
+    if (kind === 'json') return [{ json: body!, csv }]
+    csv = body!
+    return []
+  })
 }
 
 describe('reference cases on the command line', () => {
@@ -170,6 +181,95 @@ describe('reference cases on the command line', () => {
     expect(weighed.errors[0]!.df).toBe(24)
   })
 
+  it('covariates, planned comparisons, trends and scales', () => {
+    const ancova = expectedOf('m-ancova')
+    const adjusted = run('m-ancova', { covariates: ['stand'], tests: 'III' })
+    expect(adjusted.tests.find((test) => test.term === 'irrigation')!.f).toBeCloseTo(ancova.get('treatment.f_adjusted')!.value, 8)
+    const high = adjusted.terms['irrigation']!.means.find((mean) => mean.level === 'high')!
+    expect(high.mean).toBeCloseTo(ancova.get('adjusted_mean.high')!.value, 8)
+    const planned = { name: 'A against B at 10', term: ['treatment'], coefficients: { A10: 1, B10: -1 } }
+    expect(run('m-contrasts', { contrasts: [planned] }).contrasts[0]!.t).toBeCloseTo(
+      expectedOf('m-contrasts').get('contrast.A_vs_B_at_10.t')!.value,
+      8,
+    )
+    const args = ['--data', data('m-transform'), '--plan', plan('m-transform'), '--trait', 'weed_mass_g']
+    const text = analyseTableCommand([...args, '--options', file('log.json', '{"scale": "log", "equivalence": 0.3}')])
+    expect(text).toMatch(/brought back/)
+    expect(text).toMatch(/Scale: log/)
+    expect(text).toMatch(/within ± 0\.300/)
+    expect(run('m-transform', { scale: 'log' }).terms['weeding']!.means.find((mean) => mean.level === 'hoe')!.back!.mean).toBeCloseTo(
+      expectedOf('m-transform').get('log.back.hoe')!.value,
+      8,
+    )
+  })
+
+  it('shares are totals over what was looked at, each plot by how much that was', () => {
+    // Two quadrats a plot of unlike size: 10 of 20 and 60 of 80 are 70 of 100.
+    const rows = [1, 2, 3, 4].flatMap((block) =>
+      ['none', 'oil', 'heat'].flatMap((dressing, i) => [
+        `${block},${block}${i},1,${dressing},${8 + ((block * 3 + i) % 5)},20`,
+        `${block},${block}${i},2,${dressing},${60 + 4 * i + ((block * 7 + i * 5) % 6)},${block === 1 ? 100 : 80}`,
+      ]),
+    )
+    const share = (lines: readonly string[]): Analysis =>
+      JSON.parse(
+        analyseTableCommand([
+          ...['--data', file('share.csv', ['block,plot,quadrat,dressing,seedlings,sown', ...lines].join('\n')), '--json'],
+          ...['--plan', file('share.json', documented('docs/plan-file.md').at(-1)!.json), '--trait', 'seedlings'],
+        ]),
+      ) as Analysis
+    const found = share(rows)
+    expect(found.unit).toBe('plot')
+    expect(found.trait.unit).toBe('%')
+    const first = found.residuals.find((row) => row.code === '10')!
+    expect(first.exposure).toBe(120)
+    const [small, large] = [rows[0]!, rows[1]!].map((row) => Number(row.split(',')[4]))
+    expect(first.value).toBeCloseTo((100 * (small! + large!)) / 120, 10)
+    expect(Object.keys(found.terms['dressing']!.comparisons)).toEqual(['dunnett'])
+    expect(() => share([...rows, '4,42,3,heat,21,20'])).toThrow(/21 of 20 in seedlings: a part is never more than its whole/)
+  })
+
+  it('check names slipped decimals, copied values, levels that may be one, and edges', () => {
+    const check = (text: string, extra: readonly string[] = []): string =>
+      checkTableCommand(['--data', file('odd.csv', text), '--plan', plan('rcbd-oat-screening'), '--trait', 'yield', ...extra])
+    const clean = readFileSync(data('rcbd-oat-screening'), 'utf8').trim()
+    expect(check(clean)).toMatch(/^\d+ plots with a value of yield, 0 without\./)
+    const lines = clean.split('\n')
+    const changed = (at: number, change: (cells: string[]) => string[]): string =>
+      lines.map((line, i) => (i === at ? change(line.split(',')).join(',') : line)).join('\n')
+    expect(check(changed(2, ([block, plot, line, value]) => [block!, plot!, line!, String(Number(value) * 10)]))).toMatch(
+      /plot 102: 69\.65 t\/ha is about ten times the others of line03 \([\d.]+\): has the decimal point slipped\?/,
+    )
+    expect(check(lines.map((line, i) => (i > 3 && i < 9 ? line.replace(/[\d.]+$/, '6.1') : line)).join('\n'))).toMatch(
+      /5 plots one after another \(104 to 108\) have the same value, 6\.1 t\/ha: were they copied\?/,
+    )
+    expect(check(changed(1, ([block, plot, , value]) => [block!, plot!, 'Line 04', value!]))).toMatch(
+      /Levels of variety that may be one: “Line 04”, “line04”\./,
+    )
+    const json = JSON.parse(
+      check(
+        changed(2, (cells) => [...cells.slice(0, 3), '69.65']),
+        ['--json'],
+      ),
+    ) as {
+      findings: string[]
+      checks: Analysis['checks']
+    }
+    expect(json.findings[0]).toMatch(/slipped/)
+    expect(json.checks.outlier!.unit).toBe('102')
+  })
+
+  it('the examples of the documentation are plans and options that can be read', () => {
+    const plans = documented('docs/plan-file.md')
+    expect(plans.length).toBeGreaterThanOrEqual(10)
+    for (const { json, csv } of plans) {
+      const read = readPlan('plan.json', json)
+      const [trait] = Object.keys(read.traits)
+      expect(readPlanTable('plots.csv', csv, read, trait!).values.size).toBe(2)
+    }
+    for (const { json } of documented('docs/result-file.md')) expect(() => AnalysisOptions.parse(JSON.parse(json))).not.toThrow()
+  })
+
   it('check tells what is odd', () => {
     const text = checkTableCommand([
       '--data',
@@ -194,6 +294,7 @@ describe('files that cannot be analysed say where and why', () => {
   it.each([
     ['a missing column', () => call(base.replace('variety', 'line')), /column “variety” is missing/],
     ['text in a number column', () => call(base.replace('5.685', 'about six')), /line 2, column “yield”: “about six” is not a number/],
+    ['a figure that can be read two ways', () => call(base.replace('5.685', '"5,685"')), /“5,685” may mean 5685 or 5\.685/],
     ['a unit twice', () => call(`${base.trim()}\n1,101,line01,5\n`), /line \d+: plot 101 stands there twice \(first on line 2\)/],
     ['one level only', () => call(base.replace(/line\d+/g, 'line01')), /one level only/],
     ['all missing', () => call(base.replace(/,[\d.]+$/gm, ',')), /every value is missing/],

@@ -129,6 +129,11 @@ export function readPlanTable(
   const numberIn = (row: TableRow, column: string): number | null => {
     const typed = row.cell(column).trim()
     if (typed === '' || typed === 'NA') return null
+    if (row.delimiter === ',' && /^[+-]?\d{1,3},\d{3}$/.test(typed))
+      throw new FileError(
+        at(row, column),
+        `“${typed}” may mean ${typed.replace(',', '')} or ${typed.replace(',', '.')}. Write it without the comma.`,
+      )
     const value = Number(typed.replace(',', '.'))
     if (!Number.isFinite(value))
       throw new FileError(at(row, column), `“${typed.slice(0, 30)}” is not a number. Leave the cell empty if the value is missing.`)

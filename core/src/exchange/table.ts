@@ -24,6 +24,8 @@ export interface TableRow {
   /** In the file, from 1, the header counted. */
   readonly line: number
   readonly cell: (column: string) => string
+  /** The mark between cells: in a file with semicolons a comma is a decimal point. */
+  readonly delimiter: ',' | ';'
 }
 
 /** Reads CSV whose columns must include those named; each row comes with its line number. */
@@ -41,6 +43,7 @@ export function readCsv(file: string, text: string, needed: readonly string[]): 
   if (missing.length > 0) throw new FileError(file, `column ${missing.map((each) => `“${each}”`).join(', ')} is missing.`)
   return rows.map((row, i) => ({
     line: i + 2,
+    delimiter,
     cell: (column) => {
       const at = header.indexOf(column)
       return at === -1 ? '' : (row[at] ?? '')
