@@ -94,8 +94,8 @@ async function saving() {
 }
 await saving()
 
-/** Analysis of a trial from its layout: all tests, means, three ways of comparing, residuals. */
-const { analyse } = await import(join(root, 'core/dist/analysis/index.js'))
+/** Analysis of a trial from its layout: all tests, means, four ways of comparing, evidence, residuals, all checks. */
+const { analyse, AnalysisOptions } = await import(join(root, 'core/dist/analysis/index.js'))
 const { layOut } = await import(join(root, 'core/dist/ground/index.js'))
 const { newTrialDraft } = await import(join(root, 'core/dist/numbers/index.js'))
 const { chanceFrom } = await import(join(root, 'core/dist/design/index.js'))
@@ -114,10 +114,47 @@ for (const [treatments, blocks] of [
   const runs = []
   for (let i = 0; i < 3; i++) {
     const began = performance.now()
-    analyse({ layout, levels, values, leftOut: new Set(), significance: 0.05, trait: { key: 'y', name: 'Yield', unit: 't/ha' } })
+    analyse({
+      structure: layout.structure,
+      units: layout.units,
+      factors: [{ key: layout.structure.factors[0].factor, levels: levels.map((level) => level.key), control: 'l0' }],
+      trait: { key: 'y', name: 'Yield', unit: 't/ha', kind: 'continuous' },
+      values,
+      options: AnalysisOptions.parse({ method: ['lsd', 'tukey', 'holm', 'dunnett'] }),
+    })
     runs.push(performance.now() - began)
   }
   line(`analysis of ${treatments * blocks} plots (${treatments} treatments × ${blocks} blocks)`, ms(median(runs)))
+}
+
+/** The same of tables with a plan, on the command line's way: a split-plot, and sites with an error each. */
+const { readPlan, readPlanTable } = await import(join(root, 'core/dist/exchange/index.js'))
+for (const [name, copies] of [
+  ['split-plot-barley', 10],
+  ['multi-site-factorial-lentil', 4],
+]) {
+  const plan = readPlan('plan.json', readFileSync(join(root, `core/fixtures/plans/${name}.json`), 'utf8'))
+  const [header, ...rows] = readFileSync(join(root, `core/fixtures/reference/${name}/data.csv`), 'utf8')
+    .trim()
+    .split('\n')
+  const chance = chanceFrom(1)
+  // More blocks of the same, each value moved a little.
+  const block = header.split(',').indexOf('block')
+  const text = Array.from({ length: copies }, (_, copy) =>
+    rows.map((row) => {
+      const cells = row.split(',')
+      cells[block] = `${cells[block]}-${copy}`
+      return [...cells.slice(0, -1), Number(cells.at(-1)) + chance.below(1000) / 5000].join(',')
+    }),
+  ).flat()
+  const [trait] = Object.keys(plan.traits)
+  const runs = []
+  for (let i = 0; i < 3; i++) {
+    const began = performance.now()
+    analyse({ ...readPlanTable('plots.csv', [header, ...text].join('\n'), plan, trait), options: AnalysisOptions.parse({}) })
+    runs.push(performance.now() - began)
+  }
+  line(`table of ${text.length} plots read and analysed (${name.split('-').slice(0, 2).join('-')})`, ms(median(runs)))
 }
 
 /** What the first page asks for before it shows. */

@@ -175,7 +175,7 @@ function powerOf({ raw, observed, request }: LayoutFrame, fit: LinearFit): BoxCo
   const spread = Math.max(...raw) / Math.min(...raw)
   // Values that differ by a fraction only cannot tell one power from another.
   if (observed.weights || !raw.every((value) => value > 0) || !(spread > 1.05) || raw.length > 3000) return null
-  const found = boxCox(fit.design, raw, request.options.significance)
+  const found = boxCox(fit.design, raw, request.options.significance, fit.qr)
   return [found.lambda, found.lower, found.upper, found.log.p, found.none.p].every(Number.isFinite) ? found : null
 }
 

@@ -9,19 +9,31 @@ interface Placed {
 /** A gap up to this share of a plot's own side (an alley, a guard row) still leaves two plots neighbours. */
 const GAP = 0.75
 
+const AROUND = [-1, 0, 1].flatMap((i) => [-1, 0, 1].map((j) => [i, j] as const))
+
 /** Pairs of plots that lie side by side or end to end on the plan, by their places in the list. */
 export function neighbours(plots: readonly Placed[]): (readonly [number, number])[] {
-  const order = [...plots.keys()].sort((a, b) => plots[a]!.x - plots[b]!.x)
-  const widest = Math.max(...plots.map((plot) => plot.width))
+  // Squares as large as the largest plot and its gap: a neighbour lies in the same square or the next.
+  let [width, length] = [0, 0]
+  for (const plot of plots) {
+    width = Math.max(width, plot.width * (1 + GAP))
+    length = Math.max(length, plot.length * (1 + GAP))
+  }
+  const key = (site: number, column: number, row: number): string => `${site} ${column} ${row}`
+  const squareOf = (plot: Placed) => [Math.floor(plot.x / width), Math.floor(plot.y / length)] as const
+  const squares = new Map<string, number[]>()
+  plots.forEach((plot, i) => {
+    const at = key(plot.site, ...squareOf(plot))
+    const known = squares.get(at)
+    if (known) known.push(i)
+    else squares.set(at, [i])
+  })
   const pairs: (readonly [number, number])[] = []
-  order.forEach((a, k) => {
-    const first = plots[a]!
-    for (let l = k + 1; l < order.length; l++) {
-      const b = order[l]!
-      const second = plots[b]!
-      if (second.x - first.x > first.width + (GAP + 1) * widest) break
-      if (first.site === second.site && touch(first, second)) pairs.push(a < b ? [a, b] : [b, a])
-    }
+  plots.forEach((plot, a) => {
+    const [column, row] = squareOf(plot)
+    // A set, since beyond the whole numbers a double holds the next square is the same.
+    const around = new Set(AROUND.map(([i, j]) => key(plot.site, column + i, row + j)))
+    for (const square of around) for (const b of squares.get(square) ?? []) if (a < b && touch(plot, plots[b]!)) pairs.push([a, b])
   })
   return pairs
 }

@@ -1,7 +1,8 @@
-import { gaussLegendre } from './gauss-legendre.ts'
-import { normalDensity, normalLower, normalUpper } from './normal.ts'
-import { findRoot } from './root.ts'
+import { normalGrid, placeOf } from './normal-grid.ts'
+import { normalLower, normalUpper } from './normal.ts'
+import { tailQuantile } from './quantile.ts'
 import { overScale } from './scale-mixture.ts'
+import { tUpperQuantile } from './t.ts'
 
 /**
  * P(max |T_i| > t) for comparisons with one control, whose correlations have the product
@@ -22,7 +23,7 @@ export function dunnettUpper(t: number, lambda: ArrayLike<number>, df: number): 
 
 /** t with P(max |T_i| > t) = p. */
 export function dunnettQuantile(p: number, lambda: ArrayLike<number>, df: number): number {
-  return upperQuantile(p, (t) => dunnettUpper(t, lambda, df))
+  return tailQuantile(p, (t) => dunnettUpper(t, lambda, df), tUpperQuantile(p / 2, df), tUpperQuantile(p / 2 / lambda.length, df))
 }
 
 /** P(max T_i > t), for a question asked in one direction only. */
@@ -39,14 +40,7 @@ export function dunnettUpperOneSided(t: number, lambda: ArrayLike<number>, df: n
 
 /** t with P(max T_i > t) = p. */
 export function dunnettQuantileOneSided(p: number, lambda: ArrayLike<number>, df: number): number {
-  return upperQuantile(p, (t) => dunnettUpperOneSided(t, lambda, df))
-}
-
-function upperQuantile(p: number, upper: (t: number) => number): number {
-  let high = 3
-  while (upper(high) > p) high *= 1.5
-  const target = Math.log(p)
-  return findRoot((t) => Math.log(upper(t)) - target, high === 3 ? 0.01 : high / 1.5, high, 1e-10)
+  return tailQuantile(p, (t) => dunnettUpperOneSided(t, lambda, df), tUpperQuantile(p, df), tUpperQuantile(p / lambda.length, df))
 }
 
 type Group = { lambda: number; scale: number; count: number }
@@ -62,34 +56,31 @@ function groupEqual(lambda: ArrayLike<number>): Group[] {
   return groups
 }
 
-const POINTS = 16
-const REACH = 8.5
+const REACH = 7.8
+/** Beyond λ times the limit, where the integrand of a far tail is largest. */
+const BEYOND = 7.5
 
 /** The probability that one of the comparisons lies beyond `limit` when the error is known. */
 function outsideGiven(limit: number, groups: readonly Group[], oneSided = false): number {
-  const { nodes, weights } = gaussLegendre(POINTS)
-  // The integrand of a far tail is largest near λ times the limit, and rises within √(1 − λ²).
-  let [far, steep] = [REACH, 1]
-  for (const { lambda, scale } of groups) {
-    far = Math.max(far, lambda * Math.abs(limit) + 6.1)
-    steep = Math.max(steep, scale)
+  let [far, steepness] = [REACH, 1]
+  for (const { lambda, scale, count } of groups) {
+    far = Math.max(far, lambda * Math.abs(limit) + BEYOND)
+    steepness += count * (lambda * scale) ** 2
   }
-  far = Math.min(far, 38.6)
-  const pieces = Math.ceil((2 * far * Math.max(1, steep / 2)) / 1.7 - 1e-9)
-  const half = far / pieces
+  const grid = normalGrid(steepness)
+  const end = placeOf(grid, far)
+  // With both sides counted, z and −z are alike.
+  const start = oneSided ? placeOf(grid, -far) : grid.back
   let sum = 0
-  for (let piece = 0; piece < pieces; piece++) {
-    for (let i = 0; i < POINTS; i++) {
-      const z = -far + half * (2 * piece + 1) + half * nodes[i]!
-      let logInside = 0
-      for (const group of groups) {
-        const shift = group.lambda * z
-        const above = normalLower((shift - limit) * group.scale)
-        const miss = oneSided ? above : above + normalUpper((limit + shift) * group.scale)
-        logInside += group.count * Math.log1p(-Math.min(1, miss))
-      }
-      sum += weights[i]! * normalDensity(z) * -Math.expm1(logInside)
+  for (let i = start; i < end; i++) {
+    let logInside = 0
+    for (const { lambda, scale, count } of groups) {
+      const shift = lambda * grid.z[i]!
+      const above = normalLower((shift - limit) * scale)
+      const miss = oneSided ? above : above + normalUpper((limit + shift) * scale)
+      logInside += count * Math.log1p(-Math.min(1, miss))
     }
+    sum += grid.mass[i]! * -Math.expm1(logInside) * (oneSided || i === grid.back ? 1 : 2)
   }
-  return sum * half
+  return sum
 }

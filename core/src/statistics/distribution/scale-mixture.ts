@@ -25,7 +25,7 @@ export function overScale(df: number, given: (s: number) => number): number {
     const weight = Math.exp(constant + df * v - half * Math.expm1(2 * v))
     return weight > 0 ? weight * given(Math.exp(v)) : 0
   }
-  let step = Math.min(0.25, 1 / Math.sqrt(2 * df))
+  let step = Math.min(0.25, 1.1 / Math.sqrt(2 * df))
   const terms = new Map<number, number>()
   const at = (k: number): number => {
     let value = terms.get(k)

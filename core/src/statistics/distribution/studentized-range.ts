@@ -1,8 +1,8 @@
-import { gaussLegendre } from './gauss-legendre.ts'
-import { normalDensity, normalLower } from './normal.ts'
-import { findRoot } from './root.ts'
+import { normalGrid, placeOf, type NormalGrid } from './normal-grid.ts'
+import { normalLower } from './normal.ts'
+import { tailQuantile } from './quantile.ts'
 import { overScale } from './scale-mixture.ts'
-import { tTwoSided } from './t.ts'
+import { tTwoSided, tUpperQuantile } from './t.ts'
 
 /**
  * P(Q > q) of the studentized range of `means` means with `df` error degrees of freedom:
@@ -35,65 +35,57 @@ export function studentizedRangeLower(q: number, means: number, df: number): num
 
 /** q with P(Q > q) = p. */
 export function studentizedRangeQuantile(p: number, means: number, df: number): number {
-  let high = 4
-  while (studentizedRangeUpper(high, means, df) > p) high *= 1.5
-  const target = Math.log(p)
-  return findRoot((q) => Math.log(studentizedRangeUpper(q, means, df)) - target, high === 4 ? 0.01 : high / 1.5, high, 1e-10)
+  if (means === 2) return Math.SQRT2 * tUpperQuantile(p / 2, df)
+  // One pair alone needs less, Bonferroni's inequality over all pairs more.
+  const low = Math.SQRT2 * tUpperQuantile(p / 2, df)
+  const high = Math.SQRT2 * tUpperQuantile(p / (means * (means - 1)), df)
+  return tailQuantile(p, (q) => studentizedRangeUpper(q, means, df), low, high)
 }
 
-const POINTS = 16
-const REACH = 8.5
-/** Beyond w/2, where the integrand of a far upper tail is largest and twice as narrow as φ. */
-const BEYOND = 6.1
-
-interface Grid {
-  z: Float64Array
-  mass: Float64Array
-  lower: Float64Array
-}
-
-const grids = new Map<number, Grid>()
-
-/** Composite Gauss–Legendre nodes from −8.5 up, in pieces of `width`; `pieces` of them. */
-function gridOf(width: number, pieces: number): Grid {
-  const key = pieces + width / 100
-  let grid = grids.get(key)
-  if (!grid) {
-    const { nodes, weights } = gaussLegendre(POINTS)
-    const z = Float64Array.from(
-      { length: pieces * POINTS },
-      (_, k) => -REACH + width * (Math.floor(k / POINTS) + 0.5 + nodes[k % POINTS]! / 2),
-    )
-    const mass = z.map((each, k) => (width / 2) * weights[k % POINTS]! * normalDensity(each))
-    grids.set(key, (grid = { z, mass, lower: z.map(normalLower) }))
-    if (grids.size > 100) grids.clear()
-  }
-  return grid
-}
-
-/** The power of many means makes the integrand narrower, about as their root; more so in the lower tail. */
-const widthOf = (means: number, easy: number): number => (2 * REACH) / 8 / Math.ceil(Math.sqrt(means / easy))
+/** φ is below 1e-13 of its top beyond this; the distribution functions beside it fall off on the lower side by themselves. */
+const REACH = 7.8
+const REACH_BELOW = -6.2
+/** Beyond w/2, where the integrand of a far upper tail is largest and falls off twice as fast as φ. */
+const BEYOND = 5.5
 
 function rangeUpper(w: number, means: number): number {
-  const width = widthOf(means, 60)
-  // A tail beyond any number is none, and its grid would have no end.
-  if (w > 76) return 0
-  const grid = gridOf(width, Math.ceil((REACH + Math.max(REACH, w / 2 + BEYOND)) / width - 1e-9))
+  // A tail beyond any number.
+  if (w > 2 * (38.6 - BEYOND)) return 0
+  const grid = normalGrid(means)
+  const powers = powersOf(grid, means)
+  const end = placeOf(grid, Math.max(REACH, w / 2 + BEYOND))
   let sum = 0
-  for (let i = 0; i < grid.z.length; i++) {
-    const whole = grid.lower[i]!
+  for (let i = placeOf(grid, REACH_BELOW); i < end; i++) {
     const gone = normalLower(grid.z[i]! - w)
-    if (gone === 0) continue
-    // Φ^(k−1) − (Φ − δ)^(k−1), written so that it keeps its accuracy when δ is small.
-    sum += grid.mass[i]! * whole ** (means - 1) * -Math.expm1((means - 1) * Math.log1p(-Math.min(1, gone / whole)))
+    if (gone > 0) sum += grid.mass[i]! * powers[i]! * lost(Math.min(1, gone / grid.lower[i]!), means - 1)
   }
   return means * sum
 }
 
+/** 1 − (1 − x)^n without cancellation where x is small. */
+function lost(x: number, n: number): number {
+  if (n * x < 1e-5) return n * x * (1 - ((n - 1) * x) / 2 + ((n - 1) * (n - 2) * x * x) / 6)
+  if (n > 16) return -Math.expm1(n * Math.log1p(-x))
+  // x Σ (1 − x)^j
+  let [sum, power] = [1, 1]
+  for (let j = 1; j < n; j++) sum += power *= 1 - x
+  return x * sum
+}
+
+// A pure memo: a grid of this step belongs to one number of means.
+const known = new WeakMap<NormalGrid, Float64Array>()
+
+/** Φ(z)^(k−1) at the nodes of the grid of k means. */
+function powersOf(grid: NormalGrid, means: number): Float64Array {
+  let powers = known.get(grid)
+  if (!powers) known.set(grid, (powers = grid.lower.map((each) => each ** (means - 1))))
+  return powers
+}
+
 function rangeLower(w: number, means: number): number {
-  const width = widthOf(means, 12)
-  const grid = gridOf(width, Math.round((2 * REACH) / width))
+  const grid = normalGrid(means)
+  const end = placeOf(grid, REACH)
   let sum = 0
-  for (let i = 0; i < grid.z.length; i++) sum += grid.mass[i]! * (grid.lower[i]! - normalLower(grid.z[i]! - w)) ** (means - 1)
+  for (let i = placeOf(grid, -REACH); i < end; i++) sum += grid.mass[i]! * (grid.lower[i]! - normalLower(grid.z[i]! - w)) ** (means - 1)
   return means * sum
 }

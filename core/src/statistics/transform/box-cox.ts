@@ -38,9 +38,11 @@ function profile(qr: QR, y: Float64Array, lambda: number): number {
   return (-n / 2) * Math.log(residualSs / n)
 }
 
-/** The power that maximises the likelihood of a positive response, with its interval at the level. */
-export function boxCox(design: DesignMatrix, y: Float64Array, level = 0.05): BoxCox {
-  const qr = factorQR(design.columns, design.rows)
+/**
+ * The power that maximises the likelihood of a positive response, with its interval at the level.
+ * `qr`: of the unweighted design, where it is known already.
+ */
+export function boxCox(design: DesignMatrix, y: Float64Array, level = 0.05, qr: QR = factorQR(design.columns, design.rows)): BoxCox {
   const at = (lambda: number): number => profile(qr, y, lambda)
   const lambda = maximise(at, -5, 5)
   const logLikelihood = at(lambda)
@@ -57,22 +59,54 @@ export function boxCox(design: DesignMatrix, y: Float64Array, level = 0.05): Box
   return { lambda, logLikelihood, lower: edge(-0.5), upper: edge(0.5), log: test(0), none: test(1) }
 }
 
-/** Golden section on a function with one summit, polished by a parabola through close points. */
+/**
+ * The summit of a smooth function with one summit: Brent's method (Algorithms for Minimization
+ * without Derivatives, 1973, ch. 5), polished by a parabola through close points, since near the
+ * summit the function is flat to rounding.
+ */
 function maximise(f: (x: number) => number, low: number, high: number): number {
-  const ratio = (Math.sqrt(5) - 1) / 2
+  const golden = (3 - Math.sqrt(5)) / 2
   let [a, b] = [low, high]
-  while (b - a > 1e-5) {
-    const c = b - ratio * (b - a)
-    const d = a + ratio * (b - a)
-    if (f(c) > f(d)) b = d
-    else a = c
+  let x = a + golden * (b - a)
+  let [w, v] = [x, x]
+  let fx = f(x)
+  let [fw, fv] = [fx, fx]
+  let [step, before] = [0, 0]
+  for (let i = 0; i < 100; i++) {
+    const middle = (a + b) / 2
+    const tolerance = 1e-5
+    if (Math.abs(x - middle) <= 2 * tolerance - (b - a) / 2) break
+    // A parabola through the three best, unless it leaves the interval or hardly gets smaller.
+    const r = (x - w) * (fx - fv)
+    const q0 = (x - v) * (fx - fw)
+    let p = (x - v) * q0 - (x - w) * r
+    let q = 2 * (q0 - r)
+    if (q > 0) p = -p
+    q = Math.abs(q)
+    if (Math.abs(before) > tolerance && Math.abs(p) < Math.abs(0.5 * q * before) && p > q * (a - x) && p < q * (b - x)) {
+      before = step
+      step = p / q
+    } else {
+      before = x < middle ? b - x : a - x
+      step = golden * before
+    }
+    const u = x + (Math.abs(step) >= tolerance ? step : step > 0 ? tolerance : -tolerance)
+    const fu = f(u)
+    if (fu >= fx) {
+      if (u < x) b = x
+      else a = x
+      ;[v, fv, w, fw, x, fx] = [w, fw, x, fx, u, fu]
+    } else {
+      if (u < x) a = u
+      else b = u
+      if (fu >= fw || w === x) [v, fv, w, fw] = [w, fw, u, fu]
+      else if (fu >= fv || v === x || v === w) [v, fv] = [u, fu]
+    }
   }
-  let x = (a + b) / 2
-  // Close to the summit the function is flat to rounding; a wider parabola finds it more exactly.
-  for (let step = 0; step < 4; step++) {
+  for (let polish = 0; polish < 2; polish++) {
     const h = 2e-3
-    const [left, middle, right] = [f(x - h), f(x), f(x + h)]
-    x += (h * (right - left)) / (2 * (2 * middle - left - right))
+    const [left, here, right] = [f(x - h), f(x), f(x + h)]
+    x += (h * (right - left)) / (2 * (2 * here - left - right))
   }
   return x
 }
