@@ -1,4 +1,4 @@
-import { analyse, AnalysisError, type Analysis, type TermResult } from '@canter/core/analysis'
+import { analyse, AnalysisError, checkReadings, type Analysis, type TermResult } from '@canter/core/analysis'
 import { formatNumber, formatP } from '@canter/core/quantity'
 import { columns } from './columns.ts'
 import { readTableArguments } from './table-arguments.ts'
@@ -152,23 +152,12 @@ function covariateLines({ covariates }: Analysis): string[] {
   ])
 }
 
-function checkLines({ checks, unit }: Analysis): string[] {
-  const { normality, equalVariance, nonAdditivity, outlier, walk, neighbours, boxCox } = checks
-  return [
-    ...(normality ? [`Residuals: Shapiro–Wilk W ${formatNumber(normality.w, 4)}, p ${formatP(normality.p)}`] : []),
-    ...(equalVariance
-      ? [`Equal spread: Brown–Forsythe p ${formatP(equalVariance.brownForsythe.p)}, Bartlett p ${formatP(equalVariance.bartlett.p)}`]
-      : []),
-    ...(nonAdditivity ? [`Additivity: one degree of freedom, p ${formatP(nonAdditivity.p)}`] : []),
-    ...(walk ? [`Along the walk: lag-one correlation ${formatNumber(walk.r1, 2)}, p ${formatP(walk.p)}`] : []),
-    ...(neighbours ? [`Neighbours: Moran’s I ${formatNumber(neighbours.i, 2)}, p ${formatP(neighbours.p)}`] : []),
-    ...(boxCox
-      ? [`Power that fits best: ${formatNumber(boxCox.lambda, 2)} (${formatNumber(boxCox.lower, 2)} to ${formatNumber(boxCox.upper, 2)})`]
-      : []),
-    ...(outlier && outlier.p < 0.1
-      ? [
-          `${unit} ${outlier.unit} stands out (t ${formatNumber(outlier.t, 3)}, p ${formatP(outlier.p)} for the largest of all). Look for a cause; the value alone is none.`,
-        ]
-      : []),
-  ]
+function checkLines(analysis: Analysis): string[] {
+  const readings = checkReadings(analysis)
+  if (readings.length === 0) return []
+  return columns(
+    ['what the residuals say', 'answer', 'test'],
+    readings.map(({ question, answer, figure }) => [question, answer, figure]),
+    'left',
+  ).concat('')
 }

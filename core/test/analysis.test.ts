@@ -1,6 +1,14 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyse, AnalysisOptions, sentencesFor, trialRequest, type Analysis, type TermResult } from '../src/analysis/index.ts'
+import {
+  analyse,
+  AnalysisOptions,
+  checkReadings,
+  sentencesFor,
+  trialRequest,
+  type Analysis,
+  type TermResult,
+} from '../src/analysis/index.ts'
 import { chanceFrom } from '../src/design/index.ts'
 import { trialWith } from './build.ts'
 import { putRows, type Got } from './classify.ts'
@@ -362,6 +370,10 @@ describe('options reach what the reference cases state', () => {
       got.set(`plot_${row.code}.external`, row.deleted).set(`plot_${row.code}.cook`, row.cook).set('leverage', row.leverage)
     }
     expect(agreement('m-diagnostics', got)).toBe(16 + 5 * residuals.length)
+    const odd = checkReadings({ checks, unit: 'plot' }).filter((each) => each.odd)
+    expect(odd.map((each) => `${each.question} ${each.answer} (${each.figure})`)).toEqual([
+      'A trend in the ground inside the blocks? neighbours are alike (Moran’s I 0.28, p 0.004)',
+    ])
     expect(checks.influence!.unit).toBe(checks.outlier!.unit)
   })
 

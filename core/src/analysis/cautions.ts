@@ -1,4 +1,4 @@
-import { formatNumber, formatP } from '../quantity/index.ts'
+import { formatFixed, formatNumber, formatP } from '../quantity/index.ts'
 import type { Checks } from './checks.ts'
 import type { LayoutFrame } from './layout.ts'
 import type { CovariateRow, ErrorRow, NotTested, TestRow } from './result.ts'
@@ -232,14 +232,14 @@ function residualCautions({ equalVariance, equalSiteErrors, walk, neighbours }: 
     cautions.push(
       caution(
         'ground trend',
-        `Plots that lie side by side are more alike than their blocks explain (Moran’s I ${formatNumber(neighbours.i, 2)}, p ${formatP(neighbours.p)}): there is a trend in the ground inside the blocks.`,
+        `Plots that lie side by side are more alike than their blocks explain (Moran’s I ${formatFixed(neighbours.i, 2)}, p ${formatP(neighbours.p)}): there is a trend in the ground inside the blocks.`,
       ),
     )
   else if (walk && walk.z > 0 && walk.p < 0.01)
     cautions.push(
       caution(
         'ground trend',
-        `Values drift along the walking order (lag-one correlation ${formatNumber(walk.r1, 2)}, p ${formatP(walk.p)}): a trend in the ground, or in how they were taken.`,
+        `Values drift along the walking order (lag-one correlation ${formatFixed(walk.r1, 2)}, p ${formatP(walk.p)}): a trend in the ground, or in how they were taken.`,
       ),
     )
   return cautions

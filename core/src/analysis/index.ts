@@ -24,6 +24,7 @@ export type {
 export { spread } from './term-result.ts'
 export type { Caution, CautionKind } from './cautions.ts'
 export type { Checks } from './checks.ts'
+export { checkReadings, type CheckReading } from './check-readings.ts'
 export { type Evidence, type EvidenceClass } from './evidence.ts'
 export { findings } from './findings.ts'
 export { sentencesFor, spoken, type Sentence } from './sentences.ts'

@@ -16,7 +16,8 @@ interface Telling {
   /** Said before the lead where several factors are spoken of. */
   readonly opening: string
   readonly better: 'more' | 'less' | 'neither'
-  readonly smallest: Trial['smallestDifference']
+  /** The smallest difference worth knowing, in the trait's unit and as its reader would say it. */
+  readonly smallest: { readonly value: number; readonly said: string } | null
   readonly speak: (level: string) => string
   /** A value in the reader's unit, and without it. */
   readonly amount: (value: number, digits?: number) => string
@@ -48,12 +49,18 @@ export function sentencesFor({
     term,
     opening: '',
     better,
-    smallest: smallest?.unit === unit ? smallest : null,
+    smallest: smallest?.unit === unit ? { value: smallest.value, said: typed(smallest.value, unit, system) } : null,
     speak: (key) => spoken(factor, key, system),
     amount: (value, digits = 2) => formatQuantity(value, unit, system, { digits }),
     number: (value, digits = 2) => formatNumber(shown(value, unit, system).value, digits),
     ladder: factor.unit === '' ? null : term.means.map((mean) => mean.level).sort((a, b) => amountOf(a) - amountOf(b)),
   })
+}
+
+/** A value somebody typed, without the zeros of a measured one. */
+function typed(value: number, unit: string, system: UnitSystem): string {
+  const out = shown(value, unit, system)
+  return withUnit(formatPlain(out.value, 3), out.unit)
 }
 
 /** How a level is spoken of: `no nitrogen`, `120 kg N/ha`, or its name. */
@@ -247,7 +254,7 @@ function beyond(telling: Telling): Sentence[] {
 function worthKnowing({ smallest, term, amount }: Telling, rows: readonly ComparisonRow[]): Sentence[] {
   if (!smallest) return []
   const apart = Math.max(...rows.map((row) => row.threshold))
-  const asked = amount(smallest.value, 3)
+  const asked = smallest.said
   const text =
     apart <= smallest.value
       ? `The smallest difference worth knowing was set at ${asked}; this trial tells apart ${amount(apart)} or more, so it was sharp enough for its question.`

@@ -12,7 +12,7 @@ import { MARKS, MeansChart } from '../chart/means-chart.tsx'
 import { looks } from '../plan/looks.ts'
 import { Plan } from '../plan/plan.tsx'
 import { ReturnTable } from '../steps/decision.tsx'
-import { AnovaTable, MeansTable } from '../steps/results.tsx'
+import { AnovaTable, ChecksTable, MeansTable } from '../steps/results.tsx'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 import { useLoadTrial, type OpenTrial } from './trial-context.ts'
@@ -141,6 +141,7 @@ function Report({ open }: { open: OpenTrial }) {
           <h2>{response.name}</h2>
           <MeansTable analysis={analysis} trial={trial} method={method} system={units} />
           {analysis.kind === 'tested' && <AnovaTable analysis={analysis} trial={trial} system={units} />}
+          <ChecksTable analysis={analysis} />
           {analysis.cautions.map(({ text }) => (
             <p key={text} className="caution small">
               {text}
@@ -162,7 +163,7 @@ function Report({ open }: { open: OpenTrial }) {
           </p>
         </>
       )}
-      <h2>All traits</h2>
+      <h2>All traits, means of plots</h2>
       {table && <TraitMeans open={open} />}
       {(leftOut.length > 0 || flags.length > 0 || changed.length > 0) && (
         <>
@@ -203,9 +204,9 @@ function TraitMeans({ open: { trial, table } }: { open: OpenTrial }) {
     <table className="ruled">
       <thead>
         <tr>
-          <th>Mean of plots</th>
+          <th>Treatment</th>
           {traits.map(({ trait }) => (
-            <th key={trait.key} className="number">
+            <th key={trait.key} className="number" style={{ whiteSpace: 'normal' }}>
               {trait.name}, {shown(1, trait.unit, units).unit || 'score'}
             </th>
           ))}

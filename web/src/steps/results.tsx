@@ -1,4 +1,13 @@
-import { COMPARISON_METHODS, sentencesFor, spread, type Analysis, type BothWays, type Spread, type TermResult } from '@canter/core/analysis'
+import {
+  checkReadings,
+  COMPARISON_METHODS,
+  sentencesFor,
+  spread,
+  type Analysis,
+  type BothWays,
+  type Spread,
+  type TermResult,
+} from '@canter/core/analysis'
 import { formatNumber, formatP, formatQuantity, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { ComparisonMethod } from '@canter/core/statistics'
 import type { Trial } from '@canter/core/trial'
@@ -97,6 +106,7 @@ export function ResultsStep() {
           {text}
         </p>
       ))}
+      <ChecksTable analysis={analysis} />
       <p className="small quiet">
         {analysis.model.words} Model: <em>{analysis.model.symbols}</em>
       </p>
@@ -258,6 +268,32 @@ export function AnovaTable({ analysis, trial, system }: { analysis: Analysis; tr
       <caption className="visually-hidden">
         Analysis of variance of {analysis.trait.name}, grand mean {formatQuantity(analysis.grandMean, analysis.trait.unit, system)}
       </caption>
+    </table>
+  )
+}
+
+/** What the residuals say of the model, in answers first. */
+export function ChecksTable({ analysis }: { analysis: Analysis }) {
+  const readings = checkReadings(analysis)
+  if (readings.length === 0) return null
+  return (
+    <table className="ruled" data-testid="checks">
+      <thead>
+        <tr>
+          <th>What the residuals say</th>
+          <th>Answer</th>
+          <th>Test</th>
+        </tr>
+      </thead>
+      <tbody>
+        {readings.map(({ question, answer, figure, odd }) => (
+          <tr key={question}>
+            <td>{question}</td>
+            <td>{odd ? <strong>{answer}</strong> : answer}</td>
+            <td className="small quiet">{figure}</td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   )
 }
