@@ -3,7 +3,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { FileError, readPlan, readPlanTable } from '@canter/core/exchange'
+import { FileError, readPlan, readPlanTable, type PlanFile } from '@canter/core/exchange'
 import { AnalysisError, AnalysisOptions, type Analysis } from '@canter/core/analysis'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -229,6 +229,24 @@ describe('reference cases on the command line', () => {
     expect(() => share([...rows, '4,42,3,heat,21,20'])).toThrow(/21 of 20 in seedlings: a part is never more than its whole/)
   })
 
+  it('names and controls may be any text of the table', () => {
+    const text = 'Block;Sorte;Ertrag\n1;1:2;4,1\n1;Früh A;5,2\n2;1:2;4,3\n2;Früh A;5,1\n3;1:2;4,0\n3;Früh A;5,3\n'
+    const { structure } = JSON.parse(readFileSync(plan('rcbd-oat-screening'), 'utf8')) as PlanFile
+    const own = {
+      canterPlan: 1,
+      structure: {
+        ...structure,
+        factors: [{ ...structure.factors[0]!, factor: 'Sorte Nr. 1' }],
+        controls: [{ factor: 'Sorte Nr. 1', level: '1:2' }],
+      },
+      columns: { units: { block: ['Block'] }, factors: { 'Sorte Nr. 1': 'Sorte' } },
+    }
+    const read = ['--data', file('sorte.csv', text), '--plan', file('sorte.json', JSON.stringify(own)), '--trait', 'Ertrag', '--json']
+    const [pair] = (JSON.parse(analyseTableCommand(read)) as Analysis).terms['Sorte Nr. 1']!.comparisons.dunnett!
+    expect(pair).toMatchObject({ a: 'Früh A', b: '1:2' })
+    expect(pair!.difference).toBeCloseTo(5.2 - 4.4 / 3 - 8 / 3, 10)
+  })
+
   it('check names slipped decimals, copied values, levels that may be one, and edges', () => {
     const check = (text: string, extra: readonly string[] = []): string =>
       checkTableCommand(['--data', file('odd.csv', text), '--plan', plan('rcbd-oat-screening'), '--trait', 'yield', ...extra])
@@ -412,7 +430,10 @@ describe('files that cannot be analysed say where and why', () => {
             for (const mean of terms.flatMap((term) => term.means)) expect(Number.isFinite(mean.mean)).toBe(true)
             for (const test of result.tests) if (test.df > 0) expect([test.f, test.p].every(Number.isFinite)).toBe(true)
             for (const pair of terms.flatMap((term) => Object.values(term.comparisons).flat())) {
-              expect([pair.difference, pair.sed, pair.df, pair.t].every(Number.isFinite)).toBe(true)
+              // With no error of its own a pair is not judged at all.
+              if (pair.p === null) expect([pair.sed, pair.t, pair.lower]).toEqual([null, null, null])
+              else expect([pair.difference, pair.sed, pair.df, pair.t].every(Number.isFinite)).toBe(true)
+              if (pair.p === null) continue
               expect(pair.p).toBeGreaterThanOrEqual(0)
               expect(pair.p).toBeLessThanOrEqual(1)
             }

@@ -500,6 +500,62 @@ describe('what can be said', () => {
     expect(result.terms['variety']!.evidence.kind).toBe('look')
   })
 
+  it('a factor on single larger units is described beside what the smaller ones can test', () => {
+    const sprayed = (name: string): string => (name === 'm1' ? 'early' : 'late')
+    const units = ['m1', 'm2'].flatMap((main) => [
+      unitOf('main plot', main, [], { time: sprayed(main) }),
+      ...['a', 'b', 'c', 'a', 'b', 'c'].map((rate, i) => unitOf('plot', `${main}.${i}`, [main], { rate })),
+    ])
+    const plots = units.filter((unit) => unit.kind === 'plot')
+    const analysis = analyse({
+      structure: {
+        schema: 1,
+        kinds: [
+          { kind: 'main plot', in: [] },
+          { kind: 'plot', in: ['main plot'] },
+        ],
+        factors: [
+          { factor: 'time', appliedTo: 'main plot', within: null, how: 'randomised' },
+          { factor: 'rate', appliedTo: 'plot', within: 'main plot', how: 'randomised' },
+        ],
+        controls: [],
+        seed: null,
+        occasions: [],
+      },
+      units,
+      factors: [
+        { key: 'time', levels: ['early', 'late'] },
+        { key: 'rate', levels: ['a', 'b', 'c'] },
+      ],
+      trait: { key: 'y', name: 'yield', unit: 't/ha', kind: 'continuous' },
+      values: new Map(plots.map((plot, i) => [plot.id, 5 + ((i * 7) % 5) / 3 + (i > 5 ? 2 : 0)])),
+      options: AnalysisOptions.parse({ method: ['tukey', 'holm'] }),
+    })
+    const [time] = analysis.terms['time']!.comparisons.tukey!
+    expect([time!.p, time!.sed]).toEqual([NaN, NaN])
+    expect(analysis.terms['rate']!.comparisons.tukey!.every((pair) => pair.p > 0 && pair.p <= 1)).toBe(true)
+    const mixed = analysis.terms['time:rate']!.comparisons.holm!
+    expect(mixed.filter((pair) => Number.isFinite(pair.p))).toHaveLength(6)
+    expect(analysis.sentences[0]!.text).toMatch(
+      /^time: yield was 7\.\d+ t\/ha with late and 5\.\d+ t\/ha with early\. This describes these main plots/,
+    )
+    expect(analysis.cautions.map((each) => each.text).join()).toMatch(/Nothing tells chance differences between main plots/)
+  })
+
+  it('says what is open where pairs were not compared, have no limits, or lie on another scale', () => {
+    const even = (options: object): string =>
+      analyse({
+        ...blocksOf(['a', 'b', 'c'], 4, (level, block) => 5 + ((block * 5 + level.charCodeAt(0) * 3) % 7) / 4),
+        factors: [{ key: 'rate', levels: ['a', 'b', 'c'] }],
+        trait: { key: 'y', name: 'yield', unit: 't/ha', kind: 'continuous' },
+        options: AnalysisOptions.parse(options),
+      }).sentences[0]!.text
+    expect(even({ protect: true })).toMatch(/pairs were not compared, as asked; that does not show that there is none/)
+    expect(even({ method: 'holm' })).toMatch(/of this pair alone 95 % interval −?[\d.]+ to [\d.]+ t\/ha\); a true difference anywhere/)
+    expect(even({ scale: 'square root' })).toMatch(/between \w and \w, [\d.]+ and [\d.]+ t\/ha \(p [\d.]+\); that does not show/)
+    expect(even({ scale: 'log' })).toMatch(/[\d.]+ times \(\w over \w; [\d.]+ to [\d.]+ times\)/)
+  })
+
   it('says why there is nothing to analyse or to test', () => {
     expect(() => analyse({ ...request, values: new Map() })).toThrow(/No plot has a value/)
     const constant = analyse({ ...request, values: new Map([...request.values.keys()].map((id) => [id, 5])) })

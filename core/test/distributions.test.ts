@@ -85,3 +85,24 @@ it('tails and their logs make one whole, either way round', () => {
     }),
   )
 })
+
+it('what cannot be judged is not a number, never a probability', () => {
+  const lambda = [0.7, 0.7]
+  const found = [NaN, 2].flatMap((at) => {
+    const df = Number.isNaN(at) ? 12 : 0
+    return [
+      s.tUpper(at, df),
+      s.tTwoSided(at, df),
+      s.fUpper(at, 2, df),
+      s.chiSquaredUpper(at, df),
+      s.studentizedRangeUpper(at, 4, df),
+      s.studentizedRangeLower(at, 4, df),
+      s.dunnettUpper(at, lambda, df),
+      s.dunnettUpperOneSided(at, lambda, df),
+      s.noncentralTUpper(at, df, 1),
+      s.noncentralFUpper(at, 2, df, 1),
+    ]
+  })
+  expect(found).toEqual(found.map(() => NaN))
+  expect([s.tUpperQuantile(0.05, 0), s.studentizedRangeQuantile(0.05, 3, 0), s.dunnettQuantile(0.05, lambda, 0)]).toEqual([NaN, NaN, NaN])
+})

@@ -42,6 +42,7 @@ export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
     ...(tested ? fewDegrees(found) : []),
     ...records(frame, tested),
     ...samples(frame, found),
+    ...unevenSites(frame),
     ...extrapolated(frame, found.covariates),
     ...residualCautions(found.checks),
     ...(frame.request.trait.kind === 'share' && frame.request.options.scale === 'none' && tested ? [sharesAtTheEnds(frame)].flat() : []),
@@ -108,7 +109,9 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
     .map(({ df, stratum }) =>
       caution(
         'few error degrees of freedom',
-        `Only ${df} error degree${df === 1 ? '' : 's'} of freedom${used.length > 1 ? ` between ${stratum}s` : ''}: intervals are wide, and a real difference is easily missed.`,
+        df === 0
+          ? `Nothing tells chance differences between ${stratum}s: what was applied to them is described, not tested.`
+          : `Only ${df} error degree${df === 1 ? '' : 's'} of freedom${used.length > 1 ? ` between ${stratum}s` : ''}: intervals are wide, and a real difference is easily missed.`,
       ),
     )
 }
@@ -164,6 +167,20 @@ function samples({ observed, finest, request, random }: LayoutFrame, { errors }:
       ),
     )
   return cautions
+}
+
+/** As a sample of many, sites of unlike size make the ratio of mean squares an approximate F. */
+function unevenSites({ sites, random, observed }: LayoutFrame): Caution[] {
+  if (!sites || !random.has('site')) return []
+  const counts = sites.levels.map((_, site) => observed.rows.filter((_row, i) => sites.codes[i] === site).length)
+  return Math.min(...counts) === Math.max(...counts)
+    ? []
+    : [
+        caution(
+          'heterogeneous',
+          'The sites are not of one size: tests against differences between sites are approximate, and means lean to the larger sites.',
+        ),
+      ]
 }
 
 /** Means adjusted to where no unit of a treatment stood, and covariates that treatments have changed. */

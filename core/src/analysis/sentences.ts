@@ -1,4 +1,5 @@
 import { formatNumber, formatP, formatPlain, formatQuantity, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
+import { tUpperQuantile } from '../statistics/index.ts'
 import type { Factor, Trial } from '../trial/index.ts'
 import type { EvidenceClass } from './evidence.ts'
 import type { Analysis, ComparisonRow, TermResult } from './result.ts'
@@ -116,11 +117,25 @@ function together(p: number, term: TermResult, significance: number): Sentence &
 function tell(telling: Telling): Sentence[] {
   const { analysis, term } = telling
   if (analysis.kind === 'described') return [describe(telling)]
-  const rows = leadingRows(term)
-  if (rows.length === 0) return []
+  const rows = leadingRows(term).filter((row) => Number.isFinite(row.p))
+  // Compared, but with nothing to judge chance by at the units it was applied to.
+  if (rows.length === 0) return leadingRows(term).length > 0 ? [describe(telling)] : kept(telling)
   const first = lead(telling, rows)
   const rest = [...alike(telling, rows), ...beyond(telling), ...worthKnowing(telling, rows)]
   return [{ ...first, text: telling.opening + first.text }, ...rest]
+}
+
+/** Pairs that were not compared, as asked, since their F is not significant. */
+function kept(telling: Telling): Sentence[] {
+  const { analysis, term, opening, amount, speak } = telling
+  const test = analysis.tests.find((each) => each.term === term.term)
+  const sorted = [...term.means].sort((a, b) => b.mean - a.mean)
+  const [top, last] = [sorted[0], sorted.at(-1)]
+  if (!test || !top || !last || top === last) return []
+  const seen = analysis.scale ? '' : `, ${amount(top.mean - last.mean)}`
+  const open = Number.isFinite(term.lsd.mean) && !analysis.scale ? ` One pair alone is told apart from ${amount(term.lsd.mean)} on.` : ''
+  const text = `${opening}No sign of a difference in ${trait(telling)} was seen (F ${formatNumber(test.f, 3)}, p ${formatP(test.p)}), and pairs were not compared, as asked; that does not show that there is none. The widest difference seen was between ${speak(top.level)} and ${speak(last.level)}${seen}.${open}`
+  return [{ text, evidence: term.evidence.kind, why: term.evidence.why }]
 }
 
 /** The comparisons that lead: against the control where there is one, else of the method asked for. */
@@ -136,19 +151,20 @@ function interval({ analysis, number, amount }: Telling, low: number, high: numb
 }
 
 function describe(telling: Telling): Sentence {
-  const { term, amount, speak } = telling
+  const { analysis, term, amount, speak } = telling
+  const unit = analysis.tests.find((test) => test.term === term.term)?.stratum ?? analysis.unit
   const sorted = [...term.means].sort((a, b) => b.mean - a.mean)
   const [top, last] = [sorted[0], sorted.at(-1)]
   const why = 'no replication to judge chance by'
   if (!top || !last || top === last)
     return { text: `${telling.opening}There are not yet two treatments with values to set side by side.`, evidence: 'look', why }
-  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${telling.analysis.unit}s; without replication it cannot be told from the difference two ${telling.analysis.unit}s would show anyway.`
+  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${unit}s; without replication it cannot be told from the difference two ${unit}s would show anyway.`
   return { text, evidence: 'look', why }
 }
 
 function lead(telling: Telling, rows: readonly ComparisonRow[]): Sentence {
   const { analysis, better, term, speak } = telling
-  const against = term.comparisons.dunnett === rows
+  const against = term.comparisons.dunnett !== undefined
   const sign = better === 'less' ? -1 : 1
   // Against a control the gain counts; among all pairs, or without a better way, the size alone.
   const magnitude = (row: ComparisonRow): number => (against && better !== 'neither' ? sign * row.difference : Math.abs(row.difference))
@@ -159,7 +175,11 @@ function lead(telling: Telling, rows: readonly ComparisonRow[]): Sentence {
   const [first, second] = [speak(a), speak(b)]
   const { kind: evidence, why } = row.evidence
   if (found.length === 0) {
-    const text = `The trial did not separate ${against ? `any treatment from ${second}` : 'the treatments'} in ${trait(telling)}. The widest difference seen was ${seen(telling, a, b, size)} (${first} less ${second}; ${limits(telling, size)}); a true difference anywhere in that interval could have gone unseen.`
+    const bent = analysis.scale !== null && size.ratio === null
+    const widest = bent
+      ? `was between ${first} and ${second}, ${backOf(telling, a, b)} (${limits(telling, size)})`
+      : `was ${seen(telling, size)} (${size.ratio ? `${first} over ${second}` : `${first} less ${second}`}; ${limits(telling, size)})`
+    const text = `The trial did not separate ${against ? `any treatment from ${second}` : 'the treatments'} in ${trait(telling)}. The widest difference seen ${widest}; ${unseen(telling, size)}.`
     return { text, evidence, why }
   }
   return {
@@ -184,16 +204,24 @@ function flipped(row: ComparisonRow): ComparisonRow {
   }
 }
 
-/** Limits, or p where a stepwise method or another scale has none in the trait's unit. */
+/** Limits; those of the pair alone where a stepwise method has none, and p where the scale has none in the trait's unit. */
 function limits(telling: Telling, row: ComparisonRow): string {
   if (row.ratio && Number.isFinite(row.lower)) return `${formatNumber(row.ratio.lower, 3)} to ${formatNumber(row.ratio.upper, 3)} times`
-  if (telling.analysis.scale || Number.isNaN(row.lower)) return `p ${formatP(row.p)}`
-  return interval(telling, row.lower, row.upper)
+  if (telling.analysis.scale) return `p ${formatP(row.p)}`
+  if (!Number.isNaN(row.lower)) return interval(telling, row.lower, row.upper)
+  const half = tUpperQuantile(telling.analysis.significance / 2, row.df) * row.sed
+  return `p ${formatP(row.p)}; of this pair alone ${interval(telling, row.difference - half, row.difference + half)}`
 }
 
-function seen(telling: Telling, a: string, b: string, row: ComparisonRow): string {
-  if (row.ratio) return `${formatNumber(row.ratio.estimate, 3)} times`
-  return telling.analysis.scale ? backOf(telling, a, b) : telling.amount(row.difference)
+/** What a difference that was not told apart leaves open. */
+function unseen({ analysis }: Telling, row: ComparisonRow): string {
+  return analysis.scale && !(row.ratio && Number.isFinite(row.lower))
+    ? 'that does not show that there is none'
+    : 'a true difference anywhere in that interval could have gone unseen'
+}
+
+function seen({ amount }: Telling, row: ComparisonRow): string {
+  return row.ratio ? `${formatNumber(row.ratio.estimate, 3)} times` : amount(row.difference)
 }
 
 function gain(telling: Telling, a: string, b: string, row: ComparisonRow): string {

@@ -159,11 +159,14 @@ function mixed(method: Method, among: readonly number[], difference: Difference,
     }),
   )
   if (method === 'lsd' || method === 'tukey') return rows
+  // Pairs with no error of their own are no part of the family.
+  const judged = rows.filter((row) => Number.isFinite(row.p))
   const adjusted = adjustP(
-    rows.map((row) => row.p),
+    judged.map((row) => row.p),
     method as 'holm',
   )
-  return rows.map((row, i) => ({ ...row, p: adjusted[i]! }))
+  const pOf = new Map(judged.map((row, i) => [row, adjusted[i]!]))
+  return rows.map((row) => ({ ...row, p: pOf.get(row) ?? NaN }))
 }
 
 /** F of one factor at each level of the other, where all its differences there lie in one stratum. */

@@ -4,10 +4,21 @@ import { FileError, readCsv, type TableRow } from './table.ts'
 
 export const PLAN_VERSION = 1
 
+/** Names out of a table are freer than the keys of a trial; a colon joins the factors of an interaction. */
+const Name = z
+  .string()
+  .max(60)
+  .regex(/^\p{L}[^:]*$/u, { error: 'A factor’s name starts with a letter and has no colon in it.' })
+
+const TableStructure = Structure.extend({
+  factors: z.array(Structure.shape.factors.element.extend({ factor: Name })),
+  controls: z.array(z.object({ factor: Name, level: z.string().min(1) })),
+})
+
 /** The unit structure with the names of columns: what turns a table of plots into a layout. */
 export const PlanFile = z.object({
   canterPlan: z.literal(PLAN_VERSION, { error: `“canterPlan” must be ${PLAN_VERSION}, the version this Canter reads.` }),
-  structure: Structure,
+  structure: TableStructure,
   columns: z.object({
     /** Columns whose values together name one unit of a kind. The finest kind may be left out: then each row is one. */
     units: z.partialRecord(UnitKind, z.array(z.string()).min(1)),
@@ -48,6 +59,11 @@ export interface PlanTable {
 
 type TraitKind = PlanFile['traits'][string]['kind']
 
+/** What somebody wrote under a name; never what every object has by itself. */
+function own<T>(record: Readonly<Record<string, T>>, name: string): T | undefined {
+  return Object.hasOwn(record, name) ? record[name] : undefined
+}
+
 /** Reads a plan. Throws FileError naming the field that is wrong. */
 export function readPlan(file: string, text: string): PlanFile {
   let json: unknown
@@ -71,7 +87,7 @@ export function readPlan(file: string, text: string): PlanFile {
   for (const { factor, appliedTo } of plan.structure.factors) {
     if (!kinds.has(appliedTo))
       throw new FileError(file, `structure.factors: ${factor} is applied to ${appliedTo}, which is not among the kinds.`)
-    if (!plan.columns.factors[factor]) throw new FileError(file, `columns.factors: the column of ${factor} is not named.`)
+    if (own(plan.columns.factors, factor) === undefined) throw new FileError(file, `columns.factors: the column of ${factor} is not named.`)
   }
   if (plan.structure.factors.length === 0) throw new FileError(file, 'structure.factors: no factor is named.')
   return plan
@@ -108,7 +124,7 @@ export function readPlanTable(
 ): PlanTable {
   const rowKind = rowKindOf(plan, 'plan')
   const { place: placed, walk } = plan.columns
-  const { unit = '', kind = 'continuous', of } = plan.traits[trait] ?? {}
+  const { unit = '', kind = 'continuous', of } = own(plan.traits, trait) ?? {}
   const needed = [
     ...Object.values(plan.columns.units).flat(),
     ...Object.values(plan.columns.factors),
@@ -204,8 +220,8 @@ export function readPlanTable(
   if (values.size === 0) throw new FileError(`${file}, column “${trait}”`, 'every value is missing.')
   const factors = plan.structure.factors.map(({ factor }) => ({
     key: factor,
-    levels: plan.levels[factor] ?? levelsFound(factor, units),
-    ...(plan.amounts[factor] ? { amounts: plan.amounts[factor] } : {}),
+    levels: own(plan.levels, factor) ?? levelsFound(factor, units),
+    ...(own(plan.amounts, factor) ? { amounts: plan.amounts[factor]! } : {}),
   }))
   return {
     structure: plan.structure,

@@ -10,7 +10,8 @@ import { tUpperQuantile } from './t.ts'
  * Φ((−t s + λ_i z)/√(1−λ_i²))] dz. With unequal replication λ_i = √(n_i/(n_i+n_0)).
  */
 export function dunnettUpper(t: number, lambda: ArrayLike<number>, df: number): number {
-  if (!(t > 0)) return 1
+  if (t <= 0) return 1
+  if (Number.isNaN(t)) return NaN
   const groups = groupEqual(lambda)
   return Math.min(
     1,
@@ -28,6 +29,7 @@ export function dunnettQuantile(p: number, lambda: ArrayLike<number>, df: number
 
 /** P(max T_i > t), for a question asked in one direction only. */
 export function dunnettUpperOneSided(t: number, lambda: ArrayLike<number>, df: number): number {
+  if (Number.isNaN(t)) return NaN
   const groups = groupEqual(lambda)
   return Math.min(
     1,

@@ -9,6 +9,7 @@ import { overScale } from './scale-mixture.ts'
 /** A Poisson mixture of positive terms, summed outwards from its middle until nothing is added. */
 function poissonMixture(mean: number, term: (j: number) => number): number {
   const middle = Math.floor(mean)
+  if (Number.isNaN(term(middle))) return NaN
   let sum = 0
   for (let j = middle; j >= 0; j--) {
     const added = poissonMass(j, mean) * term(j)
@@ -42,13 +43,13 @@ export function noncentralChiSquaredQuantile(p: number, df: number, ncp: number)
 
 /** P(F ≤ f) as a Poisson mixture of beta probabilities (Johnson, Kotz & Balakrishnan, vol. 2, ch. 30). */
 export function noncentralFLower(f: number, df1: number, df2: number, ncp: number): number {
-  if (!(f > 0)) return 0
+  if (f <= 0) return 0
   const [x, rest] = [(df1 * f) / (df1 * f + df2), df2 / (df1 * f + df2)]
   return poissonMixture(ncp / 2, (j) => betaTails(x, rest, df1 / 2 + j, df2 / 2).lower)
 }
 
 export function noncentralFUpper(f: number, df1: number, df2: number, ncp: number): number {
-  if (!(f > 0)) return 1
+  if (f <= 0) return 1
   const [x, rest] = [(df1 * f) / (df1 * f + df2), df2 / (df1 * f + df2)]
   return poissonMixture(ncp / 2, (j) => betaTails(x, rest, df1 / 2 + j, df2 / 2).upper)
 }

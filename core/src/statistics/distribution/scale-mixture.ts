@@ -18,6 +18,7 @@ const AGREEMENT = 1e-6
  */
 export function overScale(df: number, given: (s: number) => number): number {
   if (df === Infinity) return given(1)
+  if (!(df > 0)) return NaN
   const half = df / 2
   // log of 2 half^half / Γ(half) e^−half: the density at v = 0.
   const constant = Math.log(2) - stirlingRest(half) + 0.5 * Math.log(half / (2 * Math.PI))

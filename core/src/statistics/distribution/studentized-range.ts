@@ -10,7 +10,8 @@ import { tTwoSided, tUpperQuantile } from './t.ts'
  * 1 − W(w) = k ∫ φ(z) {Φ(z)^(k−1) − [Φ(z) − Φ(z−w)]^(k−1)} dz.
  */
 export function studentizedRangeUpper(q: number, means: number, df: number): number {
-  if (!(q > 0)) return 1
+  if (q <= 0) return 1
+  if (Number.isNaN(q)) return NaN
   if (means === 2) return tTwoSided(q / Math.SQRT2, df)
   return Math.min(
     1,
@@ -23,7 +24,8 @@ export function studentizedRangeUpper(q: number, means: number, df: number): num
 
 /** P(Q ≤ q): the average over s of W(q s) = k ∫ φ(z) [Φ(z) − Φ(z−w)]^(k−1) dz, accurate in the lower tail. */
 export function studentizedRangeLower(q: number, means: number, df: number): number {
-  if (!(q > 0)) return 0
+  if (q <= 0) return 0
+  if (Number.isNaN(q)) return NaN
   return Math.min(
     1,
     Math.max(

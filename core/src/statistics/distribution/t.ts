@@ -43,6 +43,7 @@ export function tTwoSided(t: number, df: number): number {
 
 /** t with P(T > t) = p, 0 < p < 1. */
 export function tUpperQuantile(p: number, df: number): number {
+  if (!(df > 0)) return NaN
   if (p === 0.5) return 0
   if (p > 0.5) return -tUpperQuantile(1 - p, df)
   if (df === Infinity) return -normalQuantile(p)
