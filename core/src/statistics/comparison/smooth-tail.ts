@@ -19,6 +19,6 @@ export function smoothTail(exact: (t: number) => number, low: number, high: numb
       above += weight * logs[j]!
       below += weight
     }
-    return Math.exp(above / below)
+    return Math.min(1, Math.exp(above / below))
   }
 }
