@@ -59,9 +59,9 @@ Exit code 0: done; 1: a file cannot be analysed; 2: the call is wrong.`
 
 const [verb, ...rest] = process.argv.slice(2)
 try {
-  if (verb === 'analyse') process.stdout.write(namesTable(rest) ? analyseTableCommand(rest) : analyseCommand(rest))
+  if (verb === undefined || [verb, ...rest].some((each) => each === '--help' || each === '-h')) console.log(HELP)
+  else if (verb === 'analyse') process.stdout.write(namesTable(rest) ? analyseTableCommand(rest) : analyseCommand(rest))
   else if (verb === 'check') process.stdout.write(checkTableCommand(rest))
-  else if (verb === undefined || verb === '--help' || verb === '-h') console.log(HELP)
   else throw new UsageError(`There is no “${verb}”. Known: analyse, check. See canter --help.`)
 } catch (error) {
   console.error(`canter: ${error instanceof Error ? error.message : String(error)}`)

@@ -7,6 +7,8 @@ import {
   sentencesFor,
   trialRequest,
   type Analysis,
+  type ComparisonRow,
+  type Method,
   type TermResult,
 } from '../src/analysis/index.ts'
 import { chanceFrom } from '../src/design/index.ts'
@@ -124,6 +126,27 @@ describe('the model follows from the structure', () => {
         ]),
       ),
     ).toBe(3)
+  })
+
+  it('simple effects in a split plot: subplots against their own error, main plots against the mixture', () => {
+    const { errors, terms } = analysed('split-plot-barley')
+    const { simpleEffects, means } = terms['variety:nitrogen']!
+    expect(simpleEffects).toHaveLength(7)
+    const [main, plot] = ['main plot', 'plot'].map((stratum) => errors.find((error) => error.stratum === stratum)!)
+    const mixture = (main!.ms + 3 * plot!.ms) / 4
+    const df = (main!.ms + 3 * plot!.ms) ** 2 / (main!.ms ** 2 / main!.df + (3 * plot!.ms) ** 2 / plot!.df)
+    const between = (levels: readonly string[]): number => {
+      const own = levels.map((level) => means.find((mean) => mean.level === level)!.mean)
+      const middle = own.reduce((sum, each) => sum + each, 0) / own.length
+      return (4 * own.reduce((sum, each) => sum + (each - middle) ** 2, 0)) / (own.length - 1)
+    }
+    const found = (factor: string, level: string) => simpleEffects.find((row) => row.factor === factor && row.level === level)!
+    const variety = found('variety', 'N40')
+    expect(variety.f).toBeCloseTo(between(['alpha:N40', 'beta:N40', 'gamma:N40']) / mixture, 8)
+    expect(variety.errorDf).toBeCloseTo(df, 8)
+    const nitrogen = found('nitrogen', 'beta')
+    expect(nitrogen.f).toBeCloseTo(between(['beta:N0', 'beta:N40', 'beta:N80', 'beta:N120']) / plot!.ms, 8)
+    expect(nitrogen.errorDf).toBeCloseTo(27, 8)
   })
 
   it('the standard error of a split-plot mean is that of its larger units', () => {
@@ -396,6 +419,47 @@ describe('options reach what the reference cases state', () => {
       )
     }
     expect(agreement('m-two-sample', got)).toBe(8)
+  })
+
+  it.each([
+    ['multiple-comparisons-balanced-lavender', 190],
+    ['multiple-comparisons-unbalanced-lavender', 200],
+  ])('%s: every method at once, with limits and letters', (name, least) => {
+    const called = {
+      lsd: 'unadjusted',
+      tukey: 'tukey',
+      scheffe: 'scheffe',
+      'student-newman-keuls': 'snk',
+      bonferroni: 'bonferroni',
+    } as const
+    const others = { sidak: 'sidak', holm: 'holm', 'benjamini-hochberg': 'bh' } as const
+    const methods = { ...called, ...others }
+    const { tests, errors, terms } = analysed(name, { options: { method: [...Object.keys(methods), 'dunnett'] as Method[] } })
+    const { means, comparisons, letters } = terms['rate']!
+    const got: Got = new Map()
+    putRows(got, 'anova', tests)
+    got.set('anova.residual.df', errors[0]!.df).set('anova.residual.ms', errors[0]!.ms)
+    for (const mean of means) got.set(`mean.${mean.level}`, mean.mean)
+    const put = (at: string, { difference, sed, t, p, lower, upper }: ComparisonRow): void => {
+      got
+        .set(`${at}.diff`, difference)
+        .set(`${at}.sed`, sed)
+        .set(`${at}.t`, t)
+        .set(`${at}.p`, p)
+        .set(`${at}.lower`, lower)
+        .set(`${at}.upper`, upper)
+    }
+    for (const row of comparisons.dunnett!) put(`dunnett.${row.a}-${row.b}`, row)
+    for (const [method, short] of Object.entries(methods)) {
+      for (const [level, letter] of Object.entries(letters[method as Method] ?? {})) got.set(`letters.${method}.${level}`, letter)
+      for (const row of comparisons[method as Method]!) {
+        const at = `pair.${row.a}-${row.b}`
+        got.set(`${at}.diff`, row.difference).set(`${at}.sed`, row.sed).set(`${at}.t`, row.t).set(`${at}.p.${short}`, row.p)
+        got.set(`${at}.${short}.lower`, row.lower).set(`${at}.${short}.upper`, row.upper)
+        got.set(`${at}.${method === 'tukey' ? 'hsd' : method}`, row.threshold)
+      }
+    }
+    expect(agreement(name, got)).toBeGreaterThanOrEqual(least)
   })
 
   it('equal and observed weights, methods by term, a control given or not', () => {

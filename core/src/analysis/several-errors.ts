@@ -108,7 +108,7 @@ function meansOf(frame: LayoutFrame, table: StrataAnova, names: readonly string[
         : pairwise(own, error.ms, error.df, significance, method)
     return rows.map((row) => ({ ...row, a: among[row.a]!, b: among[row.b]! }))
   }
-  const simple = term.length === 2 && !bySite ? simpleEffectsOf(table, means, term, factors, difference) : []
+  const simple = term.length === 2 && !bySite ? simpleEffectsOf(means, term, factors, difference) : []
   return { term, bySite, means, compare, ms: NaN, simpleEffects: simple }
 }
 
@@ -120,6 +120,7 @@ function standIn(mean: JudgedMean, place: number, of: number): MarginalMean {
 }
 
 type Difference = (a: number, b: number) => StratumContrast
+type Factor = LayoutFrame['factors'][number]
 
 const FOR_UNEQUAL_ERRORS: ReadonlySet<Method> = new Set(['lsd', 'tukey', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg'])
 
@@ -169,27 +170,32 @@ function mixed(method: Method, among: readonly number[], difference: Difference,
   return rows.map((row) => ({ ...row, p: pOf.get(row) ?? NaN }))
 }
 
-/** F of one factor at each level of the other, where all its differences there lie in one stratum. */
+/**
+ * F of one factor at each level of the other. Its error is half the squared SED times n, which is
+ * the mean square of the stratum where all differences lie in one, and Satterthwaite's mixture
+ * where they draw on several; left out where pairs have unlike SED.
+ */
 function simpleEffectsOf(
-  table: StrataAnova,
   means: readonly JudgedMean[],
   term: readonly string[],
   factors: LayoutFrame['factors'],
   difference: Difference,
 ): SimpleEffectRow[] {
+  const placeOf = new Map(means.map((mean, i) => [mean.level, i]))
   return [0, 1].flatMap((which) => {
-    const within = factors.find((factor) => factor.name === term[1 - which])!
+    const [tested, within] = [which, 1 - which].map((at) => factors.find((factor) => factor.name === term[at])!) as [Factor, Factor]
     return within.levels.flatMap((level): SimpleEffectRow[] => {
-      const own = [...means.keys()].filter((i) => means[i]!.level.split(':')[1 - which] === level)
+      const own = tested.levels.flatMap((each) => placeOf.get(which === 0 ? `${each}:${level}` : `${level}:${each}`) ?? [])
       if (own.length < 2) return []
-      const { stratum } = difference(own[0]!, own[1]!)
-      if (stratum === -1) return []
-      const { error } = table.strata[stratum]!
+      const { se, df: errorDf } = difference(own[0]!, own[1]!)
+      const { n } = means[own[0]!]!
+      const even = own.every((a, k) => own.slice(k + 1).every((b) => means[b]!.n === n && Math.abs(difference(a, b).se - se) <= 1e-9 * se))
+      if (!even) return []
       const middle = own.reduce((sum, i) => sum + means[i]!.estimate, 0) / own.length
-      const ss = own.reduce((sum, i) => sum + means[i]!.n * (means[i]!.estimate - middle) ** 2, 0)
+      const ss = own.reduce((sum, i) => sum + n * (means[i]!.estimate - middle) ** 2, 0)
       const df = own.length - 1
-      const f = ss / df / error.ms
-      return [{ factor: term[which]!, within: within.name, level, df, errorDf: error.df, f, p: fUpper(f, df, error.df) }]
+      const f = ss / df / ((se * se * n) / 2)
+      return [{ factor: tested.name, within: within.name, level, df, errorDf, f, p: fUpper(f, df, errorDf) }]
     })
   })
 }
