@@ -105,7 +105,7 @@ function finestKind(structure: Structure): UnitKind {
 }
 
 /** All kinds a kind lies in, widest first. */
-export function kindsAbove(structure: Structure, kind: UnitKind): UnitKind[] {
+function kindsAbove(structure: Structure, kind: UnitKind): UnitKind[] {
   const found: UnitKind[] = []
   const visit = (each: UnitKind): void => {
     for (const above of structure.kinds.find((entry) => entry.kind === each)?.in ?? []) {

@@ -64,6 +64,6 @@ function unit(kind: Unit['kind'], code: string, id: string, within: string[]): U
 }
 
 /** Block and position: 203 is position 3 of block 2; a third digit of position comes with 100 plots a block. */
-export function plotCode(block: number, position: number, perBlock: number): string {
+function plotCode(block: number, position: number, perBlock: number): string {
   return `${block}${String(position).padStart(perBlock > 99 ? 3 : 2, '0')}`
 }

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { Structure, UnitKind, type Unit } from '../trial/index.ts'
 import { FileError, readCsv, type TableRow } from './table.ts'
 
-export const PLAN_VERSION = 1
+const PLAN_VERSION = 1
 
 /** Names out of a table are freer than the keys of a trial; a colon joins the factors of an interaction. */
 const Name = z

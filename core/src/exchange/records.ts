@@ -2,7 +2,7 @@ import { FieldRecord, type Reading, type ReadingValue } from '../trial/index.ts'
 import { FileError, readCsv, writeCsv } from './table.ts'
 
 /** One CSV a record type; `order` keeps the order across them, which the sync cursor follows. */
-export const RECORD_FILES = {
+const RECORD_FILES = {
   reading: 'readings.csv',
   note: 'notes.csv',
   operation: 'operations.csv',

@@ -24,7 +24,7 @@ export function blockRectangle(block: number, plots: number, ground: Ground): Re
 }
 
 /** Row and column of a position (from 0) within its block; serpentine rows run back and forth. */
-export function positionCell(position: number, columns: number, serpentine: boolean): { row: number; column: number } {
+function positionCell(position: number, columns: number, serpentine: boolean): { row: number; column: number } {
   const row = Math.floor(position / columns)
   const along = position % columns
   return { row, column: serpentine && row % 2 === 1 ? columns - 1 - along : along }

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { id, line } from './text.ts'
 
-export const UnitSystemName = z.enum(['metric', 'us'])
+const UnitSystemName = z.enum(['metric', 'us'])
 
 /** Whoever enters, decides or reads. In single-person mode there is one, the local person. */
 export const Person = z

@@ -18,7 +18,7 @@ export const UnitKind = z.enum([
 ])
 export type UnitKind = z.infer<typeof UnitKind>
 
-export const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not randomised'])
+const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not randomised'])
 
 /**
  * What was randomised in what, at one site: the one thing the analysis reads to choose its

@@ -2,7 +2,7 @@ import type { Person, PersonSettings, TrialDraft, TrialFile, TrialSummary } from
 import { queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { request } from './client.ts'
 
-export const personQuery = queryOptions({
+const personQuery = queryOptions({
   queryKey: ['person'],
   queryFn: async () => {
     try {

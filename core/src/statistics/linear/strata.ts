@@ -239,7 +239,7 @@ function product(a: Float64Array, b: Float64Array): number {
 }
 
 /** Squared length of a contrast's part in each stratum, coarse to fine, observations last. */
-export function stratumShares(w: Float64Array, units: readonly Classification[]): Float64Array {
+function stratumShares(w: Float64Array, units: readonly Classification[]): Float64Array {
   const parts = stratumParts(w, units)
   return Float64Array.from(parts.slice(1), (part) => part.reduce((sum, each) => sum + each * each, 0))
 }
