@@ -54,10 +54,10 @@ function rangeUpper(w: number, means: number): number {
   // A tail beyond any number.
   if (w > 2 * (38.6 - BEYOND)) return 0
   const grid = normalGrid(means)
-  const powers = powersOf(grid, means)
+  const { powers, start } = powersOf(grid, means)
   const end = placeOf(grid, Math.max(REACH, w / 2 + BEYOND))
   let sum = 0
-  for (let i = placeOf(grid, REACH_BELOW); i < end; i++) {
+  for (let i = start; i < end; i++) {
     const gone = normalLower(grid.z[i]! - w)
     if (gone > 0) sum += grid.mass[i]! * powers[i]! * lost(Math.min(1, gone / grid.lower[i]!), means - 1)
   }
@@ -74,14 +74,24 @@ function lost(x: number, n: number): number {
   return x * sum
 }
 
-// A pure memo: a grid of this step belongs to one number of means.
-const known = new WeakMap<NormalGrid, Float64Array>()
+interface Powers {
+  /** Φ(z)^(k−1) at the nodes. */
+  readonly powers: Float64Array
+  /** The first node at which it counts. */
+  readonly start: number
+}
 
-/** Φ(z)^(k−1) at the nodes of the grid of k means. */
-function powersOf(grid: NormalGrid, means: number): Float64Array {
-  let powers = known.get(grid)
-  if (!powers) known.set(grid, (powers = grid.lower.map((each) => each ** (means - 1))))
-  return powers
+// A pure memo: a grid of this step belongs to one number of means.
+const known = new WeakMap<NormalGrid, Powers>()
+
+function powersOf(grid: NormalGrid, means: number): Powers {
+  let found = known.get(grid)
+  if (!found) {
+    const powers = grid.lower.map((each) => each ** (means - 1))
+    const counts = powers.findIndex((each) => each > 1e-22)
+    known.set(grid, (found = { powers, start: Math.max(counts, placeOf(grid, REACH_BELOW)) }))
+  }
+  return found
 }
 
 function rangeLower(w: number, means: number): number {
