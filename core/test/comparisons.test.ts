@@ -54,6 +54,32 @@ describe('comparisons', () => {
     }
   })
 
+  it('far from the product form the general integral gives p and limits alike, one-sided too', () => {
+    // The control and three treatments in blocks of two: pairs of means share blocks to unlike degrees.
+    const pairs = [[0, 1], [0, 1], [0, 1], [0, 2], [0, 2], [0, 3], [1, 2], [2, 3], [2, 3], [2, 3], [2, 3]] as const // prettier-ignore
+    const treatment = pairs.flat()
+    const codes = (values: readonly number[]) => ({ levels: [...new Set(values)].map(String), codes: Int32Array.from(values) })
+    const block = { name: 'block', ...codes(pairs.flatMap((_, i) => [i, i])) }
+    const rate = { name: 'rate', levels: ['0', '1', '2', '3'], codes: Int32Array.from(treatment) }
+    const y = Float64Array.from(treatment, (t, i) => 5 + 0.9 * t + ((i * 7) % 5) / 4)
+    const fit = s.fitLinear(s.designMatrix([block, rate], [['block'], ['rate']], y.length), y)
+    const means = s.marginalMeans(fit, ['rate'])
+    for (const side of ['two-sided', 'greater', 'less'] as const) {
+      const rows = s.againstControl(means, 0, fit.residualMs, fit.residualDf, 0.05, side)
+      const alone = s.againstControl(means.slice(0, 2), 0, fit.residualMs, fit.residualDf, 0.05, side)[0]!
+      expect(rows[0]!.threshold).toBeGreaterThan(alone.threshold)
+      for (const row of rows) {
+        const beyond = side === 'greater' ? row.lower > 0 : side === 'less' ? row.upper < 0 : row.lower > 0 || row.upper < 0
+        expect(row.p < 0.05).toBe(beyond)
+        // At most as many times the plain p as there are comparisons.
+        const plain =
+          side === 'two-sided' ? s.tTwoSided(row.t, row.df) : side === 'greater' ? s.tUpper(row.t, row.df) : s.tLower(row.t, row.df)
+        expect(row.p).toBeGreaterThanOrEqual(plain - 1e-3)
+        expect(row.p).toBeLessThanOrEqual(3 * plain + 1e-3)
+      }
+    }
+  })
+
   it('one-sided comparisons leave the other limit open and halve nothing blindly', () => {
     const { means, ms, df } = oats()
     const [two, up, down] = (['two-sided', 'greater', 'less'] as const).map((side) => s.againstControl(means, 0, ms, df, 0.05, side))

@@ -1,6 +1,7 @@
 import { dunnettQuantile, dunnettQuantileOneSided, dunnettUpper, dunnettUpperOneSided } from '../distribution/dunnett.ts'
 import { fUpper, fUpperQuantile } from '../distribution/f.ts'
 import { multivariateTUpper } from '../distribution/multivariate-t.ts'
+import { tailQuantile } from '../distribution/quantile.ts'
 import { studentizedRangeQuantile, studentizedRangeUpper } from '../distribution/studentized-range.ts'
 import { tTwoSided, tUpperQuantile } from '../distribution/t.ts'
 import { differenceFactor, type MarginalMean } from '../linear/marginal-means.ts'
@@ -110,6 +111,8 @@ export type Side = 'two-sided' | 'greater' | 'less'
 
 /** Above this the correlations are no longer of product form, and the general integral is used. */
 const PRODUCT_FORM = 0.01
+/** A comparison that is nearly the common part itself makes the product integral a step, and slow. */
+const NEAR_ONE = 0.995
 
 /** Each mean against the control, single-step Dunnett; asked in one direction, the other limit is infinite. */
 export function againstControl(
@@ -121,17 +124,24 @@ export function againstControl(
   side: Side = 'two-sided',
 ): Comparison[] {
   const { lambda, correlation, deviation } = manyToOne(means, control)
-  const critical = side === 'two-sided' ? dunnettQuantile(level, lambda, df) : dunnettQuantileOneSided(level, lambda, df)
-  const productForm = deviation <= PRODUCT_FORM
-  const tailOf = (t: number): number => {
-    if (side === 'two-sided')
-      return productForm ? dunnettUpper(Math.abs(t), lambda, df) : multivariateTUpper(Math.abs(t), correlation(), df).value
-    return dunnettUpperOneSided(side === 'greater' ? t : -t, lambda, df)
+  const oneSided = side !== 'two-sided'
+  const productForm = deviation <= PRODUCT_FORM && Math.max(...lambda) <= NEAR_ONE
+  const product = oneSided ? dunnettUpperOneSided : dunnettUpper
+  const rho = productForm ? [] : correlation()
+  // The general integral grows dear with the number of comparisons.
+  const points = lambda.length <= 8 ? 4001 : 1021
+  const upper = (t: number): number => (productForm ? product(t, lambda, df) : multivariateTUpper(t, rho, df, { oneSided, points }).value)
+  const critical = productForm ? (oneSided ? dunnettQuantileOneSided : dunnettQuantile)(level, lambda, df) : generalCritical(upper)
+  const tail = productForm && !oneSided && means.length > 80 ? smoothTail(upper, 0.05, 12) : upper
+  /** From the same integral as p, so that a limit passes zero exactly where p passes the level; between one comparison alone and Bonferroni's. */
+  function generalCritical(of: (t: number) => number): number {
+    const each = oneSided ? level : level / 2
+    return tailQuantile(level, of, tUpperQuantile(each, df), tUpperQuantile(each / lambda.length, df), 1e-6)
   }
-  const tail = side === 'two-sided' && productForm && means.length > 80 ? smoothTail(tailOf, 0.05, 12) : tailOf
+  const counted = (t: number): number => (oneSided ? (side === 'greater' ? t : -t) : Math.abs(t))
   return means.flatMap((_, a) => {
     if (a === control) return []
-    const row = compare(means, a, control, ms, df, critical, (t) => tail(side === 'two-sided' ? Math.abs(t) : t))
+    const row = compare(means, a, control, ms, df, critical, (t) => tail(counted(t)))
     return [{ ...row, lower: side === 'less' ? -Infinity : row.lower, upper: side === 'greater' ? Infinity : row.upper }]
   })
 }

@@ -28,13 +28,14 @@ export function multivariateT(
   const scale = scaleTable(df)
   const estimates = new Float64Array(shifts)
   const u = new Float64Array(m)
+  const y = new Float64Array(m)
   for (let shift = 0; shift < shifts; shift++) {
     const offset = Float64Array.from({ length: m }, chance)
     let sum = 0
     for (let k = 1; k <= points; k++) {
       // The tent map makes the integrand periodic, which the lattice rewards.
       for (let j = 0; j < m; j++) u[j] = Math.abs(2 * ((k * steps[j]! + offset[j]!) % 1) - 1)
-      sum += conditioned(lower, upper, root, u, scale(u[m - 1]!))
+      sum += conditioned(lower, upper, root, u, scale(u[m - 1]!), y)
     }
     estimates[shift] = sum / points
   }
@@ -43,40 +44,46 @@ export function multivariateT(
   return { value: Math.min(1, Math.max(0, value)), error: 3 * Math.sqrt(spread / (shifts * (shifts - 1))) }
 }
 
-/** P(max |T_i| > t). */
+/** P(max |T_i| > t), or P(max T_i > t) one-sided. */
 export function multivariateTUpper(
   t: number,
   correlation: readonly ArrayLike<number>[],
   df: number,
-  options: { readonly seed?: number; readonly points?: number } = {},
+  options: { readonly seed?: number; readonly points?: number; readonly oneSided?: boolean } = {},
 ): Integral {
   const m = correlation.length
-  const inside = multivariateT(new Float64Array(m).fill(-t), new Float64Array(m).fill(t), correlation, df, options)
+  const low = options.oneSided ? -Infinity : -t
+  const inside = multivariateT(new Float64Array(m).fill(low), new Float64Array(m).fill(t), correlation, df, options)
   return { value: Math.max(0, 1 - inside.value), error: inside.error }
 }
 
-/** The probability along one line of uniform numbers: each variable inside its limits given those before it. */
+/** The probability along one line of uniform numbers: each variable inside its limits given those before it, held in `y`. */
 function conditioned(
   lower: ArrayLike<number>,
   upper: ArrayLike<number>,
   root: readonly Float64Array[],
   u: Float64Array,
   s: number,
+  y: Float64Array,
 ): number {
   const m = lower.length
-  const y = new Float64Array(m)
   let probability = 1
   for (let i = 0; i < m; i++) {
     const row = root[i]!
     let mean = 0
     for (let j = 0; j < i; j++) mean += row[j]! * y[j]!
-    const low = normalLower((lower[i]! * s - mean) / row[i]!)
-    const width = normalLower((upper[i]! * s - mean) / row[i]!) - low
+    const low = below(lower[i]!, s, mean, row[i]!)
+    const width = below(upper[i]!, s, mean, row[i]!) - low
     probability *= width
     if (probability <= 0) return 0
     if (i < m - 1) y[i] = normalQuantile(Math.min(1 - 1e-16, Math.max(1e-300, low + u[i]! * width)))
   }
   return probability
+}
+
+/** Φ of a limit in the scale of what is left; one without end stays so, also at a scale of nought. */
+function below(limit: number, s: number, mean: number, own: number): number {
+  return Number.isFinite(limit) ? normalLower((limit * s - mean) / own) : limit > 0 ? 1 : 0
 }
 
 function cholesky(matrix: readonly ArrayLike<number>[]): Float64Array[] {
@@ -102,13 +109,18 @@ function richtmyer(m: number): Float64Array {
   return Float64Array.from(primes, (prime) => Math.sqrt(prime) % 1)
 }
 
+// A pure memo: the same df always gives the same table.
+const scales = new Map<number, (u: number) => number>()
+
 /** s = sqrt(χ²(df)/df) as a function of a uniform number: its distribution function tabulated finely and turned round. */
 function scaleTable(df: number): (u: number) => number {
   if (df === Infinity) return () => 1
+  const known = scales.get(df)
+  if (known) return known
   const size = 4000
   const high = 1 + 10 / Math.sqrt(2 * df) + 6 / df
   const below = Float64Array.from({ length: size + 1 }, (_, i) => chiSquaredLower(df * ((high * i) / size) ** 2, df))
-  return (u) => {
+  const scale = (u: number): number => {
     let [left, right] = [0, size]
     while (right - left > 1) {
       const middle = (left + right) >> 1
@@ -119,6 +131,9 @@ function scaleTable(df: number): (u: number) => number {
     const share = width > 0 ? Math.min(1, (u - below[left]!) / width) : 0.5
     return (high * (left + share)) / size
   }
+  if (scales.size > 50) scales.clear()
+  scales.set(df, scale)
+  return scale
 }
 
 /** Uniform numbers from a seed (mulberry32), enough for shifts. */

@@ -40,11 +40,11 @@ export function discreteQuantile(p: number, lower: (k: number) => number, most: 
 }
 
 /** The place between `low` and `high` where a falling tail probability is p, which holds at one of the ends at the latest. */
-export function tailQuantile(p: number, upper: (x: number) => number, low: number, high: number): number {
+export function tailQuantile(p: number, upper: (x: number) => number, low: number, high: number, tolerance = 1e-10): number {
   const target = Math.log(p)
   const miss = (x: number): number => Math.log(upper(x)) - target
   const [atLow, atHigh] = [miss(low), miss(high)]
   if (atLow <= 0) return low
   if (atHigh >= 0) return high
-  return findRoot(miss, low, high, 1e-10)
+  return findRoot(miss, low, high, tolerance)
 }
