@@ -244,6 +244,8 @@ describe('reference cases on the command line', () => {
     const read = ['--data', file('sorte.csv', text), '--plan', file('sorte.json', JSON.stringify(own)), '--trait', 'Ertrag', '--json']
     const [pair] = (JSON.parse(analyseTableCommand(read)) as Analysis).terms['Sorte Nr. 1']!.comparisons.dunnett!
     expect(pair).toMatchObject({ a: 'Früh A', b: '1:2' })
+    const pasted = read.with(1, file('sorte.tsv', text.replaceAll(';', '\t').replace('Sorte', ' Sorte ')))
+    expect((JSON.parse(analyseTableCommand(pasted)) as Analysis).terms['Sorte Nr. 1']!.comparisons.dunnett![0]).toEqual(pair)
     expect(pair!.difference).toBeCloseTo(5.2 - 4.4 / 3 - 8 / 3, 10)
   })
 
@@ -312,6 +314,12 @@ describe('files that cannot be analysed say where and why', () => {
   it.each([
     ['a missing column', () => call(base.replace('variety', 'line')), /column “variety” is missing/],
     ['text in a number column', () => call(base.replace('5.685', 'about six')), /line 2, column “yield”: “about six” is not a number/],
+    [
+      'text on a line after empty ones',
+      () => call(base.replace('1,102', '\n,,,\n1,102').replace('6.965', 'six')),
+      /line 5, column “yield”: “six” is not/,
+    ],
+    ['two columns of one name', () => call(base.replace('block,plot', 'yield,plot')), /line 1: the column “yield” stands there twice/],
     ['a figure that can be read two ways', () => call(base.replace('5.685', '"5,685"')), /“5,685” may mean 5685 or 5\.685/],
     ['a unit twice', () => call(`${base.trim()}\n1,101,line01,5\n`), /line \d+: plot 101 stands there twice \(first on line 2\)/],
     ['one level only', () => call(base.replace(/line\d+/g, 'line01')), /one level only/],

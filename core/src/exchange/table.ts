@@ -20,33 +20,45 @@ export class FileError extends Error {
   }
 }
 
+type Delimiter = ',' | ';' | '\t'
+
 export interface TableRow {
   /** In the file, from 1, the header counted. */
   readonly line: number
   readonly cell: (column: string) => string
-  /** The mark between cells: in a file with semicolons a comma is a decimal point. */
-  readonly delimiter: ',' | ';'
+  /** The mark between cells: in a file with semicolons or tabs a comma is a decimal point. */
+  readonly delimiter: Delimiter
 }
 
 /** Reads CSV whose columns must include those named; each row comes with its line number. */
 export function readCsv(file: string, text: string, needed: readonly string[]): TableRow[] {
   const body = text.replace(/^\uFEFF/, '')
   const firstLine = body.slice(0, body.search(/[\r\n]|$/))
-  // Spreadsheets of many countries save with semicolons: the header tells.
-  const delimiter = firstLine.includes(';') && !firstLine.includes(',') ? ';' : ','
-  const parsed = Papa.parse<string[]>(body, { skipEmptyLines: true, delimiter })
+  // Spreadsheets of many countries save with semicolons, and paste with tabs: the header tells.
+  const count = (mark: Delimiter): number => firstLine.split(mark).length
+  const delimiter = ([',', ';', '\t'] as const).reduce((best, mark) => (count(mark) > count(best) ? mark : best))
+  const parsed = Papa.parse<string[]>(body, { delimiter })
   const fatal = parsed.errors.find((error) => error.type === 'Quotes')
   if (fatal) throw new FileError(`${file}, line ${(fatal.row ?? 0) + 1}`, 'a quotation mark is not closed.')
-  const [header, ...rows] = parsed.data
-  if (!header) throw new FileError(file, 'the file is empty; its first line must name the columns.')
+  // Empty lines, and lines of separators that spreadsheets leave behind, are no rows; but they count as lines.
+  let next = 1
+  const [first, ...rows] = parsed.data.flatMap((cells) => {
+    const line = next
+    next += 1 + cells.reduce((sum, cell) => sum + (cell.match(/\r\n|\r|\n/g)?.length ?? 0), 0)
+    return cells.every((cell) => cell.trim() === '') ? [] : [{ line, cells }]
+  })
+  if (!first) throw new FileError(file, 'the file is empty; its first line must name the columns.')
+  const header = first.cells.map((name) => name.trim())
+  const twice = needed.find((column) => header.indexOf(column) !== header.lastIndexOf(column))
+  if (twice !== undefined) throw new FileError(`${file}, line ${first.line}`, `the column “${twice}” stands there twice. Rename one.`)
   const missing = needed.filter((column) => !header.includes(column))
   if (missing.length > 0) throw new FileError(file, `column ${missing.map((each) => `“${each}”`).join(', ')} is missing.`)
-  return rows.map((row, i) => ({
-    line: i + 2,
+  return rows.map(({ line, cells }) => ({
+    line,
     delimiter,
     cell: (column) => {
       const at = header.indexOf(column)
-      return at === -1 ? '' : (row[at] ?? '')
+      return at === -1 ? '' : (cells[at] ?? '')
     },
   }))
 }
