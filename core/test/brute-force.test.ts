@@ -43,6 +43,14 @@ interface Plain {
   readonly factors: readonly { readonly factor: string; readonly appliedTo: UnitKind }[]
 }
 
+/** Rows and columns that cross in each block. */
+const CROSSED: Plain['kinds'] = [
+  { kind: 'block', in: [] },
+  { kind: 'row', in: ['block'] },
+  { kind: 'column', in: ['block'] },
+  { kind: 'plot', in: ['row', 'column'] },
+]
+
 /** Units out of rows that name each kind within what holds it. */
 function request(rows: readonly Row[], y: readonly number[], { kinds, factors }: Plain, options: object = {}) {
   const units = new Map<string, Unit>()
@@ -193,12 +201,7 @@ describe('F by brute force', () => {
         const y = rows.map(value)
         const analysis = analyse(
           request(rows, y, {
-            kinds: [
-              { kind: 'block', in: [] },
-              { kind: 'row', in: ['block'] },
-              { kind: 'column', in: ['block'] },
-              { kind: 'plot', in: ['row', 'column'] },
-            ],
+            kinds: CROSSED,
             factors: [
               { factor: 'p', appliedTo: 'row' },
               { factor: 'q', appliedTo: 'column' },
@@ -233,12 +236,7 @@ describe('F by brute force', () => {
         const y = rows.map(value)
         const analysis = analyse(
           request(rows, y, {
-            kinds: [
-              { kind: 'block', in: [] },
-              { kind: 'row', in: ['block'] },
-              { kind: 'column', in: ['block'] },
-              { kind: 'plot', in: ['row', 'column'] },
-            ],
+            kinds: CROSSED,
             factors: [{ factor: 't', appliedTo: 'plot' }],
           }),
         )

@@ -33,7 +33,7 @@ export interface TableRow {
 /** Reads CSV whose columns must include those named; each row comes with its line number. */
 export function readCsv(file: string, text: string, needed: readonly string[]): TableRow[] {
   const body = text.replace(/^\uFEFF/, '')
-  const firstLine = body.slice(0, body.search(/[\r\n]|$/))
+  const firstLine = body.trimStart().split(/[\r\n]/, 1)[0]!
   // Spreadsheets of many countries save with semicolons, and paste with tabs: the header tells.
   const count = (mark: Delimiter): number => firstLine.split(mark).length
   const delimiter = ([',', ';', '\t'] as const).reduce((best, mark) => (count(mark) > count(best) ? mark : best))
