@@ -61,9 +61,19 @@ function putTerm(got: Got, prefix: string, name: string, { means, comparisons }:
         .set(`${at}.upper`, mean.upper)
   }
   for (const pair of comparisons.lsd ?? []) {
-    for (const at of [`${prefix}pair.${name}.${pair.a}-${pair.b}`, `${prefix}pair.kr.${name}.${pair.a}-${pair.b}`]) {
-      got.set(`${at}.diff`, pair.difference).set(`${at}.sed`, pair.sed).set(`${at}.df`, pair.df)
-      got.set(`${at}.t`, pair.t).set(`${at}.p`, pair.p).set(`${at}.lsd`, pair.threshold)
+    // The case names a pair in its own order.
+    for (const [at, sign] of ['pair', 'pair.kr'].flatMap((kind) => [
+      [`${prefix}${kind}.${name}.${pair.a}-${pair.b}`, 1] as const,
+      [`${prefix}${kind}.${name}.${pair.b}-${pair.a}`, -1] as const,
+    ])) {
+      got
+        .set(`${at}.diff`, sign * pair.difference)
+        .set(`${at}.sed`, pair.sed)
+        .set(`${at}.df`, pair.df)
+      got
+        .set(`${at}.t`, sign * pair.t)
+        .set(`${at}.p`, pair.p)
+        .set(`${at}.lsd`, pair.threshold)
     }
   }
 }

@@ -40,14 +40,21 @@ function putMeans(got: Got, fit: LinearFit, names: string[], label = names.join(
     got.set(`${at}.lower`, mean.estimate - critical * se).set(`${at}.upper`, mean.estimate + critical * se)
   }
   for (const pair of pairwise(means, ms, df, 0.05, 'lsd')) {
-    const at = `pair.${label}.${means[pair.a]!.level}-${means[pair.b]!.level}`
-    got
-      .set(`${at}.diff`, pair.difference)
-      .set(`${at}.sed`, pair.sed)
-      .set(`${at}.df`, df)
-      .set(`${at}.t`, pair.t)
-      .set(`${at}.p`, pair.p)
-      .set(`${at}.lsd`, pair.threshold)
+    // The case names a pair in its own order.
+    for (const [a, b, sign] of [
+      [pair.a, pair.b, 1],
+      [pair.b, pair.a, -1],
+    ] as const) {
+      const at = `pair.${label}.${means[a]!.level}-${means[b]!.level}`
+      got
+        .set(`${at}.diff`, sign * pair.difference)
+        .set(`${at}.sed`, pair.sed)
+        .set(`${at}.df`, pair.df)
+      got
+        .set(`${at}.t`, sign * pair.t)
+        .set(`${at}.p`, pair.p)
+        .set(`${at}.lsd`, pair.threshold)
+    }
   }
 }
 

@@ -106,7 +106,7 @@ export function plainSentences(analysis: Omit<Analysis, 'sentences'>): Sentence[
 }
 
 function together(p: number, term: TermResult, significance: number): Sentence & { matters: boolean } {
-  const names = term.factors.join(' and ')
+  const names = term.factors.join(', ').replace(/, ([^,]*)$/, ' and $1')
   const matters = p < significance
   const text = matters
     ? `The effects of ${names} depend on each other (p ${formatP(p)}): read them together, not their averages.`

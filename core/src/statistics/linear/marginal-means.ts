@@ -104,8 +104,9 @@ function levelWeights(
   return weights.map((_, level) => (outerWeights[holder[level]!]! * counts[level]!) / totals[holder[level]!]!)
 }
 
+/** Levels of all targets, those of the last changing fastest. */
 function combinations(targets: readonly Classification[]): number[][] {
-  return targets.reduce<number[][]>((found, target) => target.levels.flatMap((_, level) => found.map((each) => [...each, level])), [[]])
+  return targets.reduce<number[][]>((found, target) => found.flatMap((each) => target.levels.map((_, level) => [...each, level])), [[]])
 }
 
 function average(values: Float64Array): number {
