@@ -52,7 +52,7 @@ export function ResultsStep() {
       value={trait.key}
       allowDeselect={false}
       onChange={(value) => value && set('trait', value)}
-      w={310}
+      w={430}
     />
   )
   if (!answer.ok) {
