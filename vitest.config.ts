@@ -6,7 +6,7 @@ export default defineConfig({
   test: {
     include: ['{core,server,cli,demo}/test/**/*.test.ts'],
     setupFiles: ['core/test/seed.ts'],
-    testTimeout: 60000,
-    hookTimeout: 30000,
+    testTimeout: 180000,
+    hookTimeout: 120000,
   },
 })

@@ -14,8 +14,9 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.journey.ts',
   outputDir: '../test-results',
-  timeout: 90_000,
-  expect: { timeout: 10_000 },
+  // A slow machine is no fault of the product: what must be fast is measured by the bench.
+  timeout: 300_000,
+  expect: { timeout: 30_000 },
   workers: 2,
   fullyParallel: true,
   reporter: [['line'], ...(process.env['CANTER_REPORT'] ? [['json', { outputFile: process.env['CANTER_REPORT'] }] as const] : [])] as never,
