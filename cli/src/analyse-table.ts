@@ -1,5 +1,6 @@
 import { analyse, AnalysisError, checkReadings, type Analysis, type TermResult } from '@canter/core/analysis'
 import { formatNumber, formatP } from '@canter/core/quantity'
+import { plural } from '@canter/core/trial'
 import { columns } from './columns.ts'
 import { readTableArguments } from './table-arguments.ts'
 
@@ -24,7 +25,7 @@ function report(analysis: Analysis): string {
     `${trait.name}${trait.unit ? `, ${trait.unit}` : ''}`,
     `Model: ${analysis.model.symbols}`,
     analysis.model.words,
-    `${analysis.observations} ${unit}s, ${missing} missing${leftOut > 0 ? `, ${leftOut} left out` : ''}`,
+    `${analysis.observations} ${plural(unit)}, ${missing} missing${leftOut > 0 ? `, ${leftOut} left out` : ''}`,
     ...(analysis.scale ? [`Scale: ${analysis.scale.name}. ${analysis.scale.bias}`] : []),
     '',
     ...(analysis.kind === 'tested' ? tests(analysis) : []),

@@ -4,7 +4,7 @@ import { analyseTrait, sentencesFor, type Analysis } from '@canter/core/analysis
 import { unpackTrial } from '@canter/core/exchange'
 import { plotTable } from '@canter/core/numbers'
 import { formatNumber, formatP } from '@canter/core/quantity'
-import type { Trial } from '@canter/core/trial'
+import { plural, type Trial } from '@canter/core/trial'
 import { RESULT_VERSION } from './analyse-table.ts'
 import { columns } from './columns.ts'
 import { UsageError } from './usage-error.ts'
@@ -76,7 +76,7 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
             formatP(row.p),
           ]),
           ...analysis.errors.map((error) => [
-            analysis.errors.length === 1 ? 'residual' : `residual of ${error.stratum}s`,
+            analysis.errors.length === 1 ? 'residual' : `residual of ${plural(error.stratum)}`,
             String(error.df),
             formatNumber(error.ss, 5),
             formatNumber(error.ms, 5),

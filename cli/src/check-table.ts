@@ -1,4 +1,5 @@
 import { analyse, findings } from '@canter/core/analysis'
+import { plural } from '@canter/core/trial'
 import { readTableArguments } from './table-arguments.ts'
 
 /** `canter check`: what is odd in a table, before it is believed. */
@@ -9,6 +10,6 @@ export function checkTableCommand(args: readonly string[]): string {
   const { observations, missing, trait } = analysis
   if (json)
     return `${JSON.stringify({ canterCheck: 1, trait, observations, missing, findings: found, checks: analysis.checks }, null, 2)}\n`
-  const head = `${observations} ${analysis.unit}s with a value of ${trait.name}, ${missing} without.`
+  const head = `${observations} ${plural(analysis.unit)} with a value of ${trait.name}, ${missing} without.`
   return `${[head, ...(found.length > 0 ? found.map((each) => `- ${each}`) : ['Nothing stands out.'])].join('\n')}\n`
 }

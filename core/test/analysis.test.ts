@@ -13,7 +13,7 @@ import {
 } from '../src/analysis/index.ts'
 import { chanceFrom } from '../src/design/index.ts'
 import { trialWith } from './build.ts'
-import { putRows, type Got } from './classify.ts'
+import { putPair, putRows, type Got } from './classify.ts'
 import { referenceCase } from './fixture.ts'
 import { analysed, blocksOf, requestOf, unitOf } from './plan-case.ts'
 
@@ -60,22 +60,8 @@ function putTerm(got: Got, prefix: string, name: string, { means, comparisons }:
         .set(`${at}.lower`, mean.lower)
         .set(`${at}.upper`, mean.upper)
   }
-  for (const pair of comparisons.lsd ?? []) {
-    // The case names a pair in its own order.
-    for (const [at, sign] of ['pair', 'pair.kr'].flatMap((kind) => [
-      [`${prefix}${kind}.${name}.${pair.a}-${pair.b}`, 1] as const,
-      [`${prefix}${kind}.${name}.${pair.b}-${pair.a}`, -1] as const,
-    ])) {
-      got
-        .set(`${at}.diff`, sign * pair.difference)
-        .set(`${at}.sed`, pair.sed)
-        .set(`${at}.df`, pair.df)
-      got
-        .set(`${at}.t`, sign * pair.t)
-        .set(`${at}.p`, pair.p)
-        .set(`${at}.lsd`, pair.threshold)
-    }
-  }
+  for (const pair of comparisons.lsd ?? [])
+    for (const kind of ['pair', 'pair.kr']) putPair(got, `${prefix}${kind}.${name}`, [pair.a, pair.b], pair)
 }
 
 /** How many values of a case agree, having shown that none of those that could be compared is off. */

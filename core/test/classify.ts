@@ -1,4 +1,4 @@
-import type { AnovaRow, Classification } from '../src/statistics/index.ts'
+import type { AnovaRow, Classification, Comparison } from '../src/statistics/index.ts'
 import type { ReferenceCase } from './fixture.ts'
 
 export type Got = Map<string, number | string>
@@ -39,4 +39,24 @@ export function putEstimate(
     .set(`${at}.p`, of.p)
     .set(`${at}.ci_lo`, of.lower)
     .set(`${at}.ci_hi`, of.upper)
+}
+
+/** Puts a comparison under a pair's name both ways round: the cases name a pair in their own order. */
+export function putPair(
+  got: Got,
+  at: string,
+  [a, b]: readonly [string, string],
+  { difference, sed, df, t, p, threshold }: Pick<Comparison, 'difference' | 'sed' | 'df' | 't' | 'p' | 'threshold'>,
+): void {
+  for (const [name, sign] of [
+    [`${at}.${a}-${b}`, 1],
+    [`${at}.${b}-${a}`, -1],
+  ] as const)
+    got
+      .set(`${name}.diff`, sign * difference)
+      .set(`${name}.sed`, sed)
+      .set(`${name}.df`, df)
+      .set(`${name}.t`, sign * t)
+      .set(`${name}.p`, p)
+      .set(`${name}.lsd`, threshold)
 }

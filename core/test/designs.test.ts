@@ -21,7 +21,7 @@ import {
   type Classification,
   type LinearFit,
 } from '../src/statistics/index.ts'
-import { classify, meanOf, putRows, respond, type Got } from './classify.ts'
+import { classify, meanOf, putPair, putRows, respond, type Got } from './classify.ts'
 import { expectAgreement, referenceCase } from './fixture.ts'
 
 /** The reference cases of factorial, latin-square, split, strip and several-site layouts, through the public functions. */
@@ -39,23 +39,7 @@ function putMeans(got: Got, fit: LinearFit, names: string[], label = names.join(
     got.set(`${at}.mean`, mean.estimate).set(`${at}.se`, se).set(`${at}.df`, df)
     got.set(`${at}.lower`, mean.estimate - critical * se).set(`${at}.upper`, mean.estimate + critical * se)
   }
-  for (const pair of pairwise(means, ms, df, 0.05, 'lsd')) {
-    // The case names a pair in its own order.
-    for (const [a, b, sign] of [
-      [pair.a, pair.b, 1],
-      [pair.b, pair.a, -1],
-    ] as const) {
-      const at = `pair.${label}.${means[a]!.level}-${means[b]!.level}`
-      got
-        .set(`${at}.diff`, sign * pair.difference)
-        .set(`${at}.sed`, pair.sed)
-        .set(`${at}.df`, pair.df)
-      got
-        .set(`${at}.t`, sign * pair.t)
-        .set(`${at}.p`, pair.p)
-        .set(`${at}.lsd`, pair.threshold)
-    }
-  }
+  for (const pair of pairwise(means, ms, df, 0.05, 'lsd')) putPair(got, `pair.${label}`, [means[pair.a]!.level, means[pair.b]!.level], pair)
 }
 
 function putCommon(got: Got, y: Float64Array, fit: LinearFit): void {

@@ -9,8 +9,9 @@ import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
 import { scaleFor } from './scale.ts'
 import { plainSentences } from './sentences.ts'
 import { inSeveralErrors } from './several-errors.ts'
+import { plural } from '../trial/index.ts'
 import { spread, termResult, type TermMeans } from './term-result.ts'
-import { symbolsOf, wordsOf } from './words.ts'
+import { capital, symbolsOf, wordsOf } from './words.ts'
 
 /**
  * The analysis a layout asks for. Missing plots are left out of the least squares, never filled
@@ -63,15 +64,13 @@ function noError({ y, finest }: LayoutFrame, fit: LinearFit): NotTested | null {
   if (fit.residualDf <= 0)
     return {
       reason: 'no error df',
-      text: `No residual degrees of freedom: nothing is repeated enough to judge chance differences between ${finest}s. The values are described, not tested.`,
+      text: `No residual degrees of freedom: nothing is repeated enough to judge chance differences between ${plural(finest)}. The values are described, not tested.`,
     }
   const scale = Math.max(...y.map(Math.abs))
   if (fit.residualSs > (1e-13 * scale) ** 2 * y.length) return null
   return {
     reason: 'no error',
-    text: `${finest}s treated alike do not differ at all: there is no error to test against. Check the values.`.replace(/^./, (c) =>
-      c.toUpperCase(),
-    ),
+    text: `${capital(plural(finest))} treated alike do not differ at all: there is no error to test against. Check the values.`,
   }
 }
 

@@ -1,7 +1,9 @@
 import { formatFixed, formatNumber, formatP } from '../quantity/index.ts'
+import { plural } from '../trial/index.ts'
 import type { Checks } from './checks.ts'
 import type { LayoutFrame } from './layout.ts'
 import type { CovariateRow, ErrorRow, NotTested, TestRow } from './result.ts'
+import { capital, differencesOf } from './words.ts'
 
 export type CautionKind =
   | 'not tested'
@@ -80,7 +82,7 @@ function confounded(frame: LayoutFrame, { tests, lacking }: Found): Caution[] {
       cautions.push(
         caution(
           'confounded',
-          `Each ${unit.name} had one level of ${nameOf(request, a.name)} and no level two: the effect cannot be told apart from the ${unit.name}s.`,
+          `Each ${unit.name} had one level of ${nameOf(request, a.name)} and no level two: the effect cannot be told apart from the ${plural(unit.name)}.`,
         ),
       )
     }
@@ -110,8 +112,8 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
       caution(
         'few error degrees of freedom',
         df === 0
-          ? `Nothing tells chance differences between ${stratum}s: what was applied to them is described, not tested.`
-          : `Only ${df} error degree${df === 1 ? '' : 's'} of freedom${used.length > 1 ? ` between ${stratum}s` : ''}: intervals are wide, and a real difference is easily missed.`,
+          ? `Nothing tells chance differences between ${plural(stratum)}: what was applied to them is described, not tested.`
+          : `Only ${df} error degree${df === 1 ? '' : 's'} of freedom${used.length > 1 ? ` for ${differencesOf(stratum)}` : ''}: intervals are wide, and a real difference is easily missed.`,
       ),
     )
 }
@@ -128,19 +130,22 @@ function records({ observed, finest, request, factors, units }: LayoutFrame, tes
     cautions.push(
       caution(
         'missing',
-        `${observed.missing} of ${all} ${finest}s ${observed.missing === 1 ? 'is' : 'are'} missing${tested && units.length > 0 ? `; means are adjusted for the ${units.at(-1)!.name}s they were lost from` : ''}.`,
+        `${observed.missing} of ${all} ${plural(finest)} ${observed.missing === 1 ? 'is' : 'are'} missing${tested && units.length > 0 ? `; means are adjusted for the ${plural(units.at(-1)!.name)} they were lost from` : ''}.`,
       ),
     )
   if (observed.leftOut > 0)
     cautions.push(
-      caution('left out', `${observed.leftOut} ${finest}${observed.leftOut === 1 ? ' is' : 's are'} left out with a reason on record.`),
+      caution(
+        'left out',
+        `${observed.leftOut} ${observed.leftOut === 1 ? `${finest} is` : `${plural(finest)} are`} left out with a reason on record.`,
+      ),
     )
   const swapped = observed.rows.filter((row) => row.unit.change === 'misapplied').map((row) => row.unit.code)
   if (swapped.length > 0)
     cautions.push(
       caution(
         'as received',
-        `${capital(finest)}${swapped.length === 1 ? '' : 's'} ${swapped.join(', ')} analysed as received, not as randomised.`,
+        `${capital(swapped.length === 1 ? finest : plural(finest))} ${swapped.join(', ')} analysed as received, not as randomised.`,
       ),
     )
   return cautions
@@ -271,8 +276,4 @@ function sharesAtTheEnds({ raw }: LayoutFrame): Caution[] {
 
 function nameOf(request: LayoutFrame['request'], factor: string): string {
   return request.factors.find((each) => each.key === factor)?.name ?? factor
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1)
 }

@@ -1,4 +1,5 @@
 import type { Classification } from '../statistics/index.ts'
+import { plural } from '../trial/index.ts'
 import type { LayoutFrame } from './layout.ts'
 
 /** look: describe only; compare: replicated but not randomised; trial: randomised and replicated. */
@@ -44,7 +45,7 @@ export function evidenceTable(
     const [first, second] = [merge(a), merge(b)]
     const differ = assignments.filter((_, f) => first.levels[f] !== second.levels[f])
     const found = (differ.length > 0 ? differ : assignments).map((assignment) =>
-      ofFactor(assignment, first, second, assignments.indexOf(assignment)),
+      ofFactor(assignment, first, second, assignments.indexOf(assignment), frame.finest),
     )
     const worst = weakest(found)
     const key = `${worst.kind} ${worst.why}`
@@ -83,7 +84,13 @@ function union(cells: readonly Cell[]): Cell {
   }
 }
 
-function ofFactor({ appliedTo, how }: LayoutFrame['request']['structure']['factors'][number], a: Cell, b: Cell, f: number): Evidence {
+function ofFactor(
+  { appliedTo, how }: LayoutFrame['request']['structure']['factors'][number],
+  a: Cell,
+  b: Cell,
+  f: number,
+  unit: string,
+): Evidence {
   const [first, second] = [a.units[f]!.size, b.units[f]!.size]
   const least = Math.min(first, second)
   if (least < 2)
@@ -94,9 +101,9 @@ function ofFactor({ appliedTo, how }: LayoutFrame['request']['structure']['facto
     const many = swapped.length > 1
     return {
       kind: 'compare',
-      why: `plot${many ? 's' : ''} ${swapped.join(', ')} got another treatment than chance had given ${many ? 'them' : 'it'}`,
+      why: `${many ? plural(unit) : unit} ${swapped.join(', ')} got another treatment than chance had given ${many ? 'them' : 'it'}`,
     }
   }
   const counts = first === second ? first : `${first} and ${second}`
-  return { kind: 'trial', why: `randomised${how === 'constrained' ? ' under constraints' : ''}, ${counts} ${appliedTo}s each` }
+  return { kind: 'trial', why: `randomised${how === 'constrained' ? ' under constraints' : ''}, ${counts} ${plural(appliedTo)} each` }
 }

@@ -1,9 +1,12 @@
 import { formatNumber, formatP, withUnit } from '../quantity/index.ts'
+import { plural } from '../trial/index.ts'
 import { describeSample, welchTest } from '../statistics/index.ts'
 import type { CautionKind } from './cautions.ts'
 import { neighbours } from './neighbours.ts'
+import { holderOf } from './observations.ts'
 import type { AnalysisRequest } from './request.ts'
 import type { Analysis, ResidualRow } from './result.ts'
+import { capital, listed } from './words.ts'
 
 /** Beyond this many standard errors, found without it, a value is named. */
 const FAR = 3.5
@@ -27,7 +30,7 @@ export function findings(request: AnalysisRequest, analysis: Analysis): string[]
     ...copied(rows, analysis),
     ...steps(rows, analysis),
     ...replication(request, analysis),
-    ...edges(request, rows),
+    ...edges(request, rows, analysis),
     ...model(analysis),
     ...analysis.cautions.filter((caution) => OF_THE_DATA.has(caution.kind)).map((caution) => caution.text),
   ]
@@ -68,17 +71,25 @@ function slippedDecimals(rows: readonly ResidualRow[], { trait, unit }: Analysis
   })
 }
 
-function farFromTheRest(rows: readonly ResidualRow[], { checks, trait, unit }: Analysis): string[] {
+function farFromTheRest(rows: readonly ResidualRow[], analysis: Analysis): string[] {
+  const { checks, unit, tests, terms } = analysis
+  const explained = tests.some((test) => !(test.term in terms)) ? 'treatment and blocks explain' : 'treatment explains'
   const { outlier, influence } = checks
   const named = rows.filter((row) => Math.abs(row.deleted) > FAR || (outlier !== null && outlier.p < 0.1 && row.code === outlier.unit))
   const far = named.map((row) => {
-    const size = withUnit(formatNumber(Math.abs(row.residual), 2), trait.unit)
+    const size = sizeOf(row.residual, analysis)
     const p = row.code === outlier?.unit ? `, p ${formatP(outlier.p)} for the largest of all` : ''
-    return `${unit} ${row.code} lies far from what its treatment and block explain: ${size} ${row.residual > 0 ? 'above' : 'below'} (t ${formatNumber(row.deleted, 3)}${p}). Look for a cause; the value alone is none.`
+    return `${unit} ${row.code} lies far from what its ${explained}: ${size} ${row.residual > 0 ? 'above' : 'below'} (t ${formatNumber(row.deleted, 3)}${p}). Look for a cause; the value alone is none.`
   })
   return influence && influence.cook > 1 && !named.some((row) => row.code === influence.unit)
     ? [...far, `${unit} ${influence.unit} alone moves the answer a good deal (Cook’s distance ${formatNumber(influence.cook, 2)}).`]
     : far
+}
+
+/** The size of a residual; on another scale it has no unit of the trait. */
+function sizeOf(residual: number, { scale, trait }: Analysis): string {
+  const size = formatNumber(Math.abs(residual), 2)
+  return scale ? `${size} on the ${scale.name} scale` : withUnit(size, trait.unit)
 }
 
 function copied(rows: readonly ResidualRow[], { trait, unit }: Analysis): string[] {
@@ -90,7 +101,7 @@ function copied(rows: readonly ResidualRow[], { trait, unit }: Analysis): string
     while (end + 1 < rows.length && rows[end + 1]!.value === rows[i]!.value) end++
     if (end - i + 1 >= RUN)
       found.push(
-        `${end - i + 1} ${unit}s one after another (${rows[i]!.code} to ${rows[end]!.code}) have the same value, ${withUnit(String(rows[i]!.value), trait.unit)}: were they copied?`,
+        `${end - i + 1} ${plural(unit)} one after another (${rows[i]!.code} to ${rows[end]!.code}) have the same value, ${withUnit(String(rows[i]!.value), trait.unit)}: were they copied?`,
       )
     i = end + 1
   }
@@ -115,20 +126,26 @@ function replication({ factors }: AnalysisRequest, { terms, unit }: Analysis): s
   const counts = cells.means.map((mean) => mean.n)
   const [least, most] = [Math.min(...counts), Math.max(...counts)]
   const possible = cells.factors.reduce((product, key) => product * (factors.find((factor) => factor.key === key)?.levels.length ?? 1), 1)
+  const lacking = possible - cells.means.length
   return [
-    ...(least === most ? [] : [`Replication is uneven: from ${least} to ${most} ${unit}s of a treatment.`]),
-    ...(cells.means.length < possible
-      ? [`${possible - cells.means.length} of ${possible} combinations of ${cells.factors.join(' and ')} have no value.`]
+    ...(least === most ? [] : [`Replication is uneven: from ${least} to ${most} ${plural(unit)} of a treatment.`]),
+    // A level of a single factor without a value is a caution already.
+    ...(cells.factors.length > 1 && lacking > 0
+      ? [`${lacking} of ${possible} combinations of ${listed(cells.factors)} ${lacking === 1 ? 'has' : 'have'} no value.`]
       : []),
   ]
 }
 
 /** Residuals of units at the edge of the plan against those inside. */
-function edges({ units }: AnalysisRequest, rows: readonly ResidualRow[]): string[] {
-  const placeOf = new Map(units.map((unit) => [unit.id, unit.place]))
-  if (rows.some((row) => !placeOf.get(row.unit))) return []
+function edges({ units }: AnalysisRequest, rows: readonly ResidualRow[], analysis: Analysis): string[] {
+  const index = new Map(units.map((unit) => [unit.id, unit]))
+  const placed = rows.flatMap((row) => {
+    const unit = index.get(row.unit)
+    return unit?.place ? [{ ...unit.place, site: holderOf(unit, 'site', index) ?? '' }] : []
+  })
+  if (placed.length < rows.length) return []
   const around = new Int32Array(rows.length)
-  for (const [a, b] of neighbours(rows.map((row) => ({ ...placeOf.get(row.unit)!, site: 0 })))) {
+  for (const [a, b] of neighbours(placed)) {
     around[a]!++
     around[b]!++
   }
@@ -138,7 +155,7 @@ function edges({ units }: AnalysisRequest, rows: readonly ResidualRow[]): string
   const { estimate, p } = welchTest(describeSample(edge), describeSample(inside))
   return p < 0.01
     ? [
-        `Units at the edge of the plan lie ${formatNumber(Math.abs(estimate), 2)} ${estimate < 0 ? 'below' : 'above'} those inside (p ${formatP(p)}).`,
+        `${capital(plural(analysis.unit))} at the edge of the plan lie ${sizeOf(estimate, analysis)} ${estimate < 0 ? 'below' : 'above'} those inside (p ${formatP(p)}).`,
       ]
     : []
 }

@@ -3,7 +3,8 @@ interface Placed {
   readonly y: number
   readonly width: number
   readonly length: number
-  readonly site: number
+  /** Plots of different sites are no neighbours. */
+  readonly site: number | string
 }
 
 /** A gap up to this share of a plot's own side (an alley, a guard row) still leaves two plots neighbours. */
@@ -19,7 +20,7 @@ export function neighbours(plots: readonly Placed[]): (readonly [number, number]
     width = Math.max(width, plot.width * (1 + GAP))
     length = Math.max(length, plot.length * (1 + GAP))
   }
-  const key = (site: number, column: number, row: number): string => `${site} ${column} ${row}`
+  const key = (site: number | string, column: number, row: number): string => `${column} ${row} ${site}`
   const squareOf = (plot: Placed) => [Math.floor(plot.x / width), Math.floor(plot.y / length)] as const
   const squares = new Map<string, number[]>()
   plots.forEach((plot, i) => {

@@ -1,8 +1,9 @@
 import { formatNumber, formatP, formatPlain, formatQuantity, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
 import { tUpperQuantile } from '../statistics/index.ts'
-import type { Factor, Trial } from '../trial/index.ts'
+import { plural, type Factor, type Trial } from '../trial/index.ts'
 import type { EvidenceClass } from './evidence.ts'
 import type { Analysis, ComparisonRow, TermResult } from './result.ts'
+import { capital, listed } from './words.ts'
 
 export interface Sentence {
   readonly text: string
@@ -106,7 +107,7 @@ export function plainSentences(analysis: Omit<Analysis, 'sentences'>): Sentence[
 }
 
 function together(p: number, term: TermResult, significance: number): Sentence & { matters: boolean } {
-  const names = term.factors.join(', ').replace(/, ([^,]*)$/, ' and $1')
+  const names = listed(term.factors)
   const matters = p < significance
   const text = matters
     ? `The effects of ${names} depend on each other (p ${formatP(p)}): read them together, not their averages.`
@@ -158,7 +159,7 @@ function describe(telling: Telling): Sentence {
   const why = 'no replication to judge chance by'
   if (!top || !last || top === last)
     return { text: `${telling.opening}There are not yet two treatments with values to set side by side.`, evidence: 'look', why }
-  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${unit}s; without replication it cannot be told from the difference two ${unit}s would show anyway.`
+  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${plural(unit)}; without replication it cannot be told from the difference two ${plural(unit)} would show anyway.`
   return { text, evidence: 'look', why }
 }
 
@@ -292,8 +293,4 @@ function worthKnowing({ smallest, term, amount }: Telling, rows: readonly Compar
 
 function trait({ analysis }: Telling): string {
   return analysis.trait.name.charAt(0).toLowerCase() + analysis.trait.name.slice(1)
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1)
 }

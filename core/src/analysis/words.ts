@@ -1,4 +1,13 @@
+import { plural } from '../trial/index.ts'
 import type { LayoutFrame } from './layout.ts'
+
+/** The differences a test is held against: those between units, or what treatments do differently from site to site. */
+export function differencesOf(stratum: string): string {
+  const [site, ...term] = stratum.split(':')
+  return term.length > 0
+    ? `what ${term.join(' × ')} does differently from ${site} to ${site}`
+    : `the differences between ${plural(stratum)}`
+}
 
 /** What was dealt out in what, what is taken out first, and what terms are `held` against; null when nothing is tested. */
 export function wordsOf({ request, units, random, finest, covariates }: LayoutFrame, held: readonly string[] | null): string {
@@ -8,10 +17,10 @@ export function wordsOf({ request, units, random, finest, covariates }: LayoutFr
     const what = several ? (request.factors.find((each) => each.key === factor)?.name ?? factor) : 'treatments'
     const verb = several ? 'was' : 'were'
     return how === 'randomised' || how === 'constrained'
-      ? `${what} ${verb} randomised to ${appliedTo}s${within ? ` within each ${within}` : ''}${how === 'constrained' ? ', under constraints' : ''}`
-      : `${what} ${verb} not randomised to ${appliedTo}s (${how})`
+      ? `${what} ${verb} randomised to ${plural(appliedTo)}${within ? ` within each ${within}` : ''}${how === 'constrained' ? ', under constraints' : ''}`
+      : `${what} ${verb} not randomised to ${plural(appliedTo)} (${how})`
   })
-  const fixed = units.filter((unit) => !random.has(unit.name)).map((unit) => `${unit.name}s`)
+  const fixed = units.filter((unit) => !random.has(unit.name)).map((unit) => plural(unit.name))
   return [
     `${capital(dealt.join('; '))}.`,
     fixed.length > 0 ? `Differences between ${listed(fixed)} are taken out first.` : '',
@@ -19,11 +28,20 @@ export function wordsOf({ request, units, random, finest, covariates }: LayoutFr
     held === null
       ? ''
       : random.size > 0
-        ? `Each term is tested against the differences between the units it was applied to: ${listed(held.map((each) => `${each.replaceAll(':', ' × ')}s`))}.`
-        : `${several ? 'Terms' : 'Treatments'} are tested against the differences between ${finest}s treated alike.`,
+        ? heldWords(held)
+        : `${several ? 'Terms' : 'Treatments'} are tested against the differences between ${plural(finest)} treated alike.`,
   ]
     .filter(Boolean)
     .join(' ')
+}
+
+/** Sites may be a sample of many: then their interactions judge, and no longer the units alone. */
+function heldWords(held: readonly string[]): string {
+  const units = held.filter((each) => !each.includes(':'))
+  const bySite = held.filter((each) => each.includes(':'))
+  const plain = `Each term is tested against the differences between the units it was applied to: ${listed(units.map(plural))}.`
+  const sampled = `Sites are taken as a sample of many: treatments are tested against ${listed(bySite.map(differencesOf))}.`
+  return [...(units.length > 0 ? [plain] : []), ...(bySite.length > 0 ? [sampled] : [])].join(' ')
 }
 
 /** The model in symbols. */
@@ -41,10 +59,10 @@ export function symbolsOf(
   return errors.length > 0 ? `${model}, with an error for each of ${[...errors, finest].join(', ')}` : model
 }
 
-function listed(words: readonly string[]): string {
+export function listed(words: readonly string[]): string {
   return words.length < 2 ? (words[0] ?? '') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`
 }
 
-function capital(text: string): string {
+export function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1)
 }

@@ -35,12 +35,16 @@ export const PlanFile = z.object({
   traits: z
     .record(
       z.string(),
-      z.object({
-        unit: z.string(),
-        kind: z.enum(['continuous', 'count', 'share', 'score']).default('continuous'),
-        /** Of counts and shares: the column that says how many, or how much, was looked at. */
-        of: z.string().optional(),
-      }),
+      z
+        .object({
+          unit: z.string(),
+          kind: z.enum(['continuous', 'count', 'share', 'score']).default('continuous'),
+          /** Of counts and shares: the column that says how many, or how much, was looked at. */
+          of: z.string().optional(),
+        })
+        .refine(({ kind, of }) => of === undefined || kind === 'count' || kind === 'share', {
+          error: '“of” belongs to counts and shares: say “kind”: “count” or “share”, or leave it out.',
+        }),
     )
     .default({}),
 })

@@ -18,6 +18,11 @@ export const UnitKind = z.enum([
 ])
 export type UnitKind = z.infer<typeof UnitKind>
 
+/** Several units of a kind: plots, benches. */
+export function plural(kind: string): string {
+  return kind.endsWith('ch') ? `${kind}es` : `${kind}s`
+}
+
 const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not randomised'])
 
 /**

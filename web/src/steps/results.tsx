@@ -10,7 +10,7 @@ import {
 } from '@canter/core/analysis'
 import { formatNumber, formatP, formatQuantity, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { ComparisonMethod } from '@canter/core/statistics'
-import type { Trial } from '@canter/core/trial'
+import { plural, type Trial } from '@canter/core/trial'
 import { SegmentedControl, Select } from '@mantine/core'
 import { useSearchParams } from 'react-router'
 import { useAnalysis } from '../analysis/use-analysis.ts'
@@ -256,7 +256,7 @@ export function AnovaTable({ analysis, trial, system }: { analysis: Analysis; tr
         ))}
         {analysis.errors.map((error) => (
           <tr key={error.stratum}>
-            <td>{analysis.errors.length === 1 ? 'residual' : `residual of ${error.stratum}s`}</td>
+            <td>{analysis.errors.length === 1 ? 'residual' : `residual of ${plural(error.stratum)}`}</td>
             <td className="number">{error.df}</td>
             <td className="number">{formatNumber(error.ss * square, 4)}</td>
             <td className="number">{formatNumber(error.ms * square, 4)}</td>
