@@ -20,7 +20,13 @@ export const logarithm: Transformation = {
   bias: `${MEDIAN} It is the geometric mean, and differences become ratios.`,
 }
 
-export const logarithm10: Transformation = { name: 'log10', forward: Math.log10, back: (z) => 10 ** z, bias: logarithm.bias }
+export const logarithm10: Transformation = {
+  name: 'log10',
+  forward: Math.log10,
+  back: (z) => 10 ** z,
+  biasCorrected: (z, ms) => 10 ** (z + (ms * Math.LN10) / 2),
+  bias: logarithm.bias,
+}
 
 export const logarithmPlusOne: Transformation = {
   name: 'log(y + 1)',
