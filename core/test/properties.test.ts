@@ -47,15 +47,14 @@ describe('quantiles', () => {
   const tail = number(-60, -0.01).map((log) => Math.exp(log))
   it('undo the tail they come from, however small', () => {
     fc.assert(
-      fc.property(tail, shape, shape, (p, a, b) => {
+      // Smaller shapes put such tails beyond the smallest doubles.
+      fc.property(tail, number(0.3, 500), number(0.3, 500), (p, a, b) => {
         close(s.tUpper(s.tUpperQuantile(p, a), a), p, 1e-9)
         close(s.chiSquaredLower(s.chiSquaredQuantile(p, 2 * a), 2 * a), p, 1e-9)
-        // With a small part of a degree of freedom below, such a quantile passes the largest double.
-        const f = s.fUpperQuantile(p, a, b)
-        if (Number.isFinite(f)) close(s.fUpper(f, a, b), p, 1e-9)
+        close(s.fUpper(s.fUpperQuantile(p, a, b), a, b), p, 1e-9)
         const x = s.betaQuantile(p, a, b)
-        // Where x is next to 1 a double holds no more of its distance than this.
-        if (x < 0.999) close(s.betaLower(x, a, b), p, 1e-7)
+        // Next to 1 a double holds no more of the distance from it.
+        if (x < 0.999) close(s.betaLower(x, a, b), p, 1e-8)
         close(s.normalLower(s.normalQuantile(p)), p, 1e-10)
       }),
     )
