@@ -58,7 +58,7 @@ test('what is typed is saved as one goes, undone, and asked a reason where the g
   await page.getByLabel('Plot width', { exact: true }).press('Enter')
   await page.getByLabel('Reason', { exact: true }).fill('Tape read wrongly')
   await page.getByRole('button', { name: 'Change it on record' }).click()
-  await expect(page.getByText('Facts changed: Tape read wrongly')).toBeVisible()
+  await expect(page.getByText('Hazel Bank: plot width changed: Tape read wrongly')).toBeVisible()
 })
 
 test('US units are read and typed throughout', async ({ page, demo }) => {

@@ -2,6 +2,8 @@ import { fileURLToPath } from 'node:url'
 import { expect, test } from './serve.ts'
 
 const BEET = '/trials/019d0a79-1280-7a47-ba7d-4216a351a6d3'
+const CARROTS = '/trials/019cadc6-9a80-7682-b029-3b1e30755c4d'
+const POTS = '/trials/019c65ad-9280-7591-a8c8-70f6f2b4e15b'
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
 
 test('the main views', async ({ page, demo }) => {
@@ -14,6 +16,8 @@ test('the main views', async ({ page, demo }) => {
   await take('week', '/')
   await take('new-trial', '/trials/new')
   for (const step of ['question', 'ground', 'amounts', 'walk', 'numbers', 'results', 'decision']) await take(step, `${BEET}/${step}`)
+  await take('split-plot-results', `${CARROTS}/results`)
+  await take('pots-numbers', `${POTS}/numbers?visit=at-sale`)
   await page.setViewportSize({ width: 900, height: 1270 })
   await take('report', `${BEET}/report`)
   await take('mixing-sheet', `${BEET}/sheet`)

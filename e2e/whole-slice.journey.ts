@@ -29,7 +29,10 @@ test('from a new trial to the printed report and the exported package', async ({
   await commit(page, 'Title', 'Nitrogen for beet')
   await commit(page, 'Crop', 'Sugar beet')
   await commit(page, 'Asked by', 'A growers’ circle')
-  await page.getByLabel('Replicates (blocks)').fill('3')
+  await page.getByRole('combobox', { name: 'Rates of', exact: true }).click()
+  await page.getByRole('option', { name: 'Nitrogen (N)' }).click()
+  await commit(page, 'Levels, kg/ha', '0 60 120')
+  await commit(page, 'Replicates (blocks)', '3')
   await commit(page, 'Smallest difference worth knowing', '0.5')
   await page.getByRole('button', { name: 'Begin the trial' }).click()
 
@@ -46,7 +49,7 @@ test('from a new trial to the printed report and the exported package', async ({
   await expect(page.getByTestId('seed')).toHaveText('41')
   await expect(page.getByRole('option', { name: /^Plot/ })).toHaveCount(9)
   await page.getByRole('button', { name: 'Mark as planted' }).click()
-  await expect(page.getByText('Locked since it is planted')).toBeVisible()
+  await expect(page.getByText('Locked since it is planted or measured. A single')).toBeVisible()
 
   // Amounts: 120 kg N/ha ÷ 27 % on 18 m² is 800 g.
   await page.getByRole('link', { name: /^Amounts/ }).click()
@@ -127,7 +130,8 @@ test('from a new trial to the printed report and the exported package', async ({
   ).toHaveText('0.3168')
   await expect(page.getByTestId('means').getByRole('row', { name: /^N120/ }).getByRole('cell').nth(2)).toHaveText('12.1')
   await expect(page.getByTestId('precision')).toContainText('SED 0.230 · LSD 0.638')
-  await page.getByText('All pairs, guarded (Tukey)').click()
+  await page.getByRole('combobox', { name: 'How means are compared', exact: true }).click()
+  await page.getByRole('option', { name: 'All pairs, guarded (Tukey)' }).click()
   await expect(page.getByText('even one false difference among all pairs')).toBeVisible()
   await expect(page.getByTestId('means').getByRole('row', { name: /^N0/ }).getByRole('cell').nth(5)).toHaveText('c')
 
@@ -143,8 +147,15 @@ test('from a new trial to the printed report and the exported package', async ({
   await page.getByRole('button', { name: /^Sugar yield of plot 101/ }).click()
   await page.getByRole('button', { name: 'Take it back in' }).click()
 
-  // Decision: 46.8 t at 40 × 1.36 is 2546; 222.2 kg at 0.35 and a pass at 10 is 87.8, paid by 1.61 t.
+  // Decision: nothing is said of money before it is stated.
   await page.getByRole('link', { name: /^Decision/ }).click()
+  await expect(page.getByText('State the price of the yield')).toBeVisible()
+  await commit(page, 'Price of clean root yield', '40')
+  await commit(page, 'at sugar content of', '16')
+  await commit(page, 'more or less for each point', '9')
+  await commit(page, 'Price of the product', '0.35')
+  await commit(page, 'Each pass', '10')
+  // 46.8 t at 40 × 1.36 is 2546; 222.2 kg at 0.35 and a pass at 10 is 87.8, paid by 1.61 t.
   const row = (code: string) => page.getByTestId('returns').getByRole('row', { name: new RegExp(`^${code} `) })
   await expect(row('N0').getByRole('cell').nth(1)).toHaveText('2546')
   await expect(row('N60').getByRole('cell').nth(2)).toHaveText('87.8')

@@ -1,6 +1,6 @@
 import { analyse, AnalysisError, checkReadings, type Analysis, type TermResult } from '@canter/core/analysis'
 import { formatNumber, formatP } from '@canter/core/quantity'
-import { plural } from '@canter/core/trial'
+import { plural } from '@canter/core/quantity'
 import { columns } from './columns.ts'
 import { readTableArguments } from './table-arguments.ts'
 
@@ -79,7 +79,7 @@ function termLines(term: TermResult): string[] {
         ...(back && mean.back
           ? [formatNumber(mean.back.mean, 4), `${formatNumber(mean.back.lower, 3)} to ${formatNumber(mean.back.upper, 3)}`]
           : []),
-        ...lettered.map(([, letters]) => letters[mean.level] ?? ''),
+        ...lettered.map(([, letters]) => letters?.[mean.level] ?? ''),
       ]),
     ),
     ...(Number.isFinite(min) ? [`SED ${formatNumber(min, 3)}${max - min > 1e-9 * max ? ` to ${formatNumber(max, 3)}` : ''}`] : []),

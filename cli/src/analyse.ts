@@ -1,42 +1,64 @@
 import { readFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { analyseTrait, sentencesFor, type Analysis } from '@canter/core/analysis'
+import { analyseTrait, sentencesFor, WHOLE, type Analysis } from '@canter/core/analysis'
 import { unpackTrial } from '@canter/core/exchange'
-import { plotTable } from '@canter/core/numbers'
-import { formatNumber, formatP } from '@canter/core/quantity'
-import { plural, type Trial } from '@canter/core/trial'
+import { TrialBook } from '@canter/core/numbers'
+import { formatNumber, formatP, plural } from '@canter/core/quantity'
+import { visitsOf, type Trial } from '@canter/core/trial'
 import { RESULT_VERSION } from './analyse-table.ts'
 import { columns } from './columns.ts'
 import { UsageError } from './usage-error.ts'
 
 export function analyseCommand(args: readonly string[]): string {
-  const { file, trait: asked, json } = readArguments(args)
+  const asked = readArguments(args)
+  const { file } = asked
   let bytes: Uint8Array
   try {
     bytes = readFileSync(file)
   } catch (error) {
     throw new Error(`${file} cannot be read (${(error as { code?: string }).code ?? 'unknown reason'}).`)
   }
-  const { trial, layout, records } = unpackTrial(bytes)
-  if (!layout) throw new Error(`“${trial.title}” is not laid out yet: there are no plots to analyse.`)
-  const traits = [...trial.traits, ...trial.derived]
-  const trait = traits.find((each) => each.key === (asked ?? trial.response))
-  if (!trait) throw new UsageError(`There is no trait “${asked}”. This trial has: ${traits.map((each) => each.key).join(', ')}.`)
-  const both = analyseTrait(trial, layout, plotTable(trial, layout, records), trait.key)
-  if (json)
-    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.title, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
+  const { trial, layouts, records } = unpackTrial(bytes)
+  if (layouts.length === 0) throw new Error(`“${trial.question.title}” is not laid out yet: there are no plots to analyse.`)
+  const all = [...trial.traits.observed, ...trial.traits.derived]
+  const trait = all.find((each) => each.key === (asked.trait ?? trial.traits.response))
+  if (!trait) throw new UsageError(`There is no trait “${asked.trait}”. This trial has: ${all.map((each) => each.key).join(', ')}.`)
+  const visits = visitsOf(trial.traits, trait.key)
+  const visit = asked.visit ?? visits.at(-1)
+  if (visit === undefined || !visits.includes(visit))
+    throw new UsageError(`${trait.name} is not taken at “${asked.visit ?? ''}”. Its visits: ${visits.join(', ')}.`)
+  const chosen = asked.site === undefined ? layouts : layouts.filter((layout) => layout.siteKey === asked.site)
+  if (chosen.length === 0)
+    throw new UsageError(`There is no layout of a site “${asked.site}”. Laid out: ${layouts.map((layout) => layout.siteKey).join(', ')}.`)
+  const book = new TrialBook(trial, layouts, records)
+  const both = analyseTrait(trial, chosen, book.observations(trait.key, visit), trait.key)
+  if (asked.json)
+    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
   return report(trial, both.without, trait.better)
 }
 
-function readArguments(args: readonly string[]): { file: string; trait: string | undefined; json: boolean } {
+interface Asked {
+  readonly file: string
+  readonly trait: string | undefined
+  readonly visit: string | undefined
+  readonly site: string | undefined
+  readonly json: boolean
+}
+
+function readArguments(args: readonly string[]): Asked {
   try {
     const { values, positionals } = parseArgs({
       args: [...args],
       allowPositionals: true,
-      options: { trait: { type: 'string' }, json: { type: 'boolean', default: false } },
+      options: {
+        trait: { type: 'string' },
+        visit: { type: 'string' },
+        site: { type: 'string' },
+        json: { type: 'boolean', default: false },
+      },
     })
     if (positionals.length !== 1) throw new UsageError('Name one package: canter analyse PACKAGE.zip')
-    return { file: positionals[0]!, trait: values.trait, json: values.json }
+    return { file: positionals[0]!, trait: values.trait, visit: values.visit, site: values.site, json: values.json }
   } catch (error) {
     if (error instanceof UsageError) throw error
     throw new UsageError(error instanceof Error ? error.message : String(error))
@@ -44,17 +66,20 @@ function readArguments(args: readonly string[]): { file: string; trait: string |
 }
 
 function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'neither'): string {
-  const factor = trial.factors[0]!
-  const term = analysis.terms[factor.key]!
-  const code = (key: string): string => factor.levels.find((level) => level.key === key)?.code ?? key
+  const { treatments, traits, question } = trial
+  const named = (term: string): string =>
+    term
+      .split(':')
+      .map((key) => treatments.factors.find((factor) => factor.key === key)?.name ?? key)
+      .join(' × ')
   const lines = [
-    `${trial.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
+    `${question.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
     '',
     ...sentencesFor({
       analysis,
-      factor,
+      treatments,
       better,
-      smallest: analysis.trait.key === trial.response ? trial.smallestDifference : null,
+      smallest: analysis.trait.key === traits.response ? traits.smallestDifference : null,
       system: 'metric',
     }).map((each) => `[${each.evidence}] ${each.text}`),
     '',
@@ -68,7 +93,7 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
         ['source', 'df', 'sum of squares', 'mean square', 'F', 'p'],
         [
           ...analysis.tests.map((row) => [
-            row.term === factor.key ? factor.name : row.term,
+            named(row.term),
             String(row.df),
             formatNumber(row.ss, 5),
             formatNumber(row.ms, 5),
@@ -88,23 +113,36 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
       '',
     )
   }
-  lines.push(
-    ...columns(
-      ['treatment', 'plots', 'mean', 's.e.', 'letters (Tukey)'],
-      term.means.map((row) => [
-        code(row.level),
-        String(row.n),
-        formatNumber(row.mean, 4),
-        formatNumber(row.se, 3),
-        term.letters.tukey?.[row.level] ?? '',
-      ]),
-    ),
-  )
-  if (analysis.kind === 'tested')
+  for (const term of Object.values(analysis.terms)) {
     lines.push(
+      ...columns(
+        [named(term.term), plural(analysis.unit), 'mean', 's.e.', 'letters (Tukey)'],
+        term.means.map((row) => [
+          levelCode(trial, term.factors, row.level),
+          String(row.n),
+          formatNumber(row.mean, 4),
+          formatNumber(row.se, 3),
+          term.letters['tukey']?.[row.level] ?? '',
+        ]),
+      ),
+      ...(analysis.kind === 'tested'
+        ? [`SED ${formatNumber(term.sed.mean, 3)}   LSD ${formatNumber(term.lsd.mean, 3)} at ${analysis.significance}`]
+        : []),
       '',
-      `SED ${formatNumber(term.sed.mean, 3)}   LSD ${formatNumber(term.lsd.mean, 3)} at ${analysis.significance}   CV ${formatNumber(analysis.errors[0]!.cv, 3)} %`,
     )
+  }
+  if (analysis.kind === 'tested') lines.push(`CV ${analysis.errors.map((error) => `${formatNumber(error.cv, 3)} %`).join(', ')}`)
   if (analysis.cautions.length > 0) lines.push('', ...analysis.cautions.map((each) => `Caution: ${each.text}`))
-  return `${lines.join('\n')}\n`
+  return `${lines.join('\n').trim()}\n`
+}
+
+/** Codes of a mean's levels, sites by their name. */
+function levelCode({ treatments }: Trial, factors: readonly string[], level: string): string {
+  if (factors.length === 1 && factors[0] === WHOLE) return treatments.list.find((each) => each.key === level)?.code ?? level
+  const parts = level.split(':')
+  return factors
+    .map(
+      (key, i) => treatments.factors.find((factor) => factor.key === key)?.levels.find((each) => each.key === parts[i])?.code ?? parts[i],
+    )
+    .join(' ')
 }

@@ -1,5 +1,5 @@
 import { analyse, findings } from '@canter/core/analysis'
-import { plural } from '@canter/core/trial'
+import { plural } from '@canter/core/quantity'
 import { readTableArguments } from './table-arguments.ts'
 
 /** `canter check`: what is odd in a table, before it is believed. */

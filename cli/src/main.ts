@@ -1,14 +1,29 @@
+import { comparisonMethods } from '@canter/core/statistics'
 import { analyseCommand } from './analyse.ts'
 import { analyseTableCommand } from './analyse-table.ts'
 import { checkTableCommand } from './check-table.ts'
 import { namesTable } from './table-arguments.ts'
 import { UsageError } from './usage-error.ts'
 
+/** Keys of the methods, in lines that fit the page. */
+const methods = comparisonMethods
+  .reduce<string[]>(
+    (lines, { key, pairs }, i) => {
+      const word = `${key}${pairs === 'control' ? ' (needs a control)' : ''}${i < comparisonMethods.length - 1 ? ',' : ''}`
+      const last = lines.at(-1)!
+      return `${last} ${word}`.length > 48 ? [...lines, word] : [...lines.slice(0, -1), `${last} ${word}`.trim()]
+    },
+    [''],
+  )
+  .join('\n                    ')
+
 const HELP = `canter: trials from files
 
-  canter analyse PACKAGE.zip [--trait KEY] [--json]
+  canter analyse PACKAGE.zip [--trait KEY] [--visit KEY] [--site KEY]
+                 [--json]
       Analyse a trait of an exported trial package; the response that
-      matters when none is named. --json prints the whole result.
+      matters when none is named, at its last visit, on all sites.
+      --json prints the whole result.
 
   canter analyse --data plots.csv --plan plan.json --trait COLUMN
                  [--options options.json] [--json]
@@ -28,14 +43,12 @@ const HELP = `canter: trials from files
          "kinds": [{"kind": "block", "in": []}, {"kind": "plot", "in": ["block"]}],
          "factors": [{"factor": "variety", "appliedTo": "plot",
                       "within": "block", "how": "randomised"}],
-         "controls": [], "seed": null, "occasions": []},
+         "controls": [], "seed": null},
        "columns": {"units": {"block": ["block"]}, "factors": {"variety": "variety"}}}
 
   Options, all of them optional (docs/result-file.md):
       significance  0.05
-      method        lsd, tukey, scheffe, student-newman-keuls,
-                    bonferroni, sidak, holm, benjamini-hochberg,
-                    dunnett (needs a control); one or a list
+      method        ${methods}
       side          of dunnett: two-sided, greater, less
       tests         I, II or III, of an unbalanced layout
       protect       true: pairs only after a significant F

@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { applicationCautions, nutrientAmounts, sheetRefusal } from '../src/amounts/index.ts'
-import { layOut } from '../src/ground/index.ts'
-import { cleanRootYield, derivationProblem, derive, grainYield, plotTable, sugarYield, traitSets } from '../src/numbers/index.ts'
+import { layOut, outline } from '../src/ground/index.ts'
+import { cleanRootYield, derivationProblems, derive, grainYield, sugarYield, traitSets } from '../src/numbers/index.ts'
 import { given, workingLine, type Worked } from '../src/quantity/index.ts'
-import type { FieldRecord, Supply } from '../src/trial/index.ts'
-import { countingIds, trialWith } from './build.ts'
+import type { Supply } from '../src/trial/index.ts'
+import { countingIds, kindsOf, trialWith } from './build.ts'
+import { crossFactors } from '../src/trial/index.ts'
 
 const SUPPLY: Supply = {
   product: 'Ammonium nitrate with lime',
@@ -20,11 +21,13 @@ const SUPPLY: Supply = {
 
 describe('amounts', () => {
   // By hand: 120 kg N/ha ÷ 0.27 = 444.44 kg/ha; half of it on 27 m² is 600 g.
-  const trial = { ...trialWith(4, 3), supply: SUPPLY }
-  const layout = layOut(trial, 5, countingIds())
+  const trial = trialWith(4, 3)
+  const [site] = trial.sites
+  const layout = layOut(trial, 'site-1', 5, countingIds())
+  const amountsOf = (supply: Supply | null, units = layout.units) => nutrientAmounts(trial.treatments, supply, site!, units)
 
   it('go from nutrient to product to plot, block and site', () => {
-    const outcome = nutrientAmounts(trial, layout)
+    const outcome = amountsOf(SUPPLY)
     if (!outcome.ok) throw new Error(outcome.problem)
     const top = outcome.amounts.levels[3]!
     expect(top.productRate.value).toBeCloseTo(444.4444, 3)
@@ -37,17 +40,24 @@ describe('amounts', () => {
   })
 
   it('are the same without a layout, and refused over a stated maximum until there is a reason', () => {
-    const planned = nutrientAmounts({ ...trial, supply: { ...SUPPLY, applications: 1 } }, null)
+    const planned = amountsOf({ ...SUPPLY, applications: 1 }, outline(trial, 'site-1'))
     if (!planned.ok) throw new Error(planned.problem)
     expect(planned.amounts.overMaximum).toHaveLength(2)
-    expect(sheetRefusal({ supply: SUPPLY }, planned.amounts.overMaximum)).toMatch(/not printed over a stated label maximum/)
-    expect(sheetRefusal({ supply: { ...SUPPLY, overMaximumReason: 'trial licence 7' } }, planned.amounts.overMaximum)).toBeNull()
+    expect(planned.amounts.levels.map((each) => each.plots.length)).toEqual([3, 3, 3, 3])
+    expect(sheetRefusal(SUPPLY, planned.amounts.overMaximum)).toMatch(/not printed over a stated label maximum/)
+    expect(sheetRefusal({ ...SUPPLY, overMaximumReason: 'trial licence 7' }, planned.amounts.overMaximum)).toBeNull()
   })
 
   it('say what is missing instead of guessing', () => {
-    expect(nutrientAmounts({ ...trial, supply: null }, null)).toMatchObject({ ok: false })
-    expect(nutrientAmounts({ ...trial, supply: { ...SUPPLY, analysis: {} } }, null)).toMatchObject({ ok: false })
-    expect(applicationCautions(trial).join(' ')).toMatch(/label.*come first[\s\S]*Look up the label maximum per season/)
+    expect(amountsOf(null)).toMatchObject({ ok: false })
+    expect(amountsOf({ ...SUPPLY, analysis: {} })).toMatchObject({ ok: false })
+    const varieties = kindsOf('variety', 'Variety', ['A', 'B'])
+    const kinds = { factors: [varieties], list: crossFactors([varieties]) }
+    expect(nutrientAmounts(kinds, SUPPLY, site!, layout.units)).toMatchObject({
+      ok: false,
+      problem: expect.stringContaining('not rates of a nutrient') as string,
+    })
+    expect(applicationCautions(SUPPLY).join(' ')).toMatch(/label.*come first[\s\S]*Look up the label maximum per season/)
   })
 })
 
@@ -74,67 +84,7 @@ describe('derived values', () => {
 
   it('name what is missing, and every set offered makes its units', () => {
     expect(derive(cleanRootYield(), values({ 'gross-weight': [81, 'kg'] }), ground)).toEqual({ ok: false, missing: ['dirt-tare'] })
-    for (const set of traitSets)
-      for (const derived of set.derived) expect(derivationProblem(derived, [...set.traits, ...set.derived], ground)).toBeNull()
+    for (const { observed, derived } of traitSets)
+      expect(derivationProblems({ observed: [...observed], derived: [...derived] })).toEqual([])
   })
-})
-
-it('the table of plots averages samples, keeps reasons for missing, and finds who is left out', () => {
-  const trial = trialWith(2, 1)
-  const layout = layOut(trial, 1, countingIds())
-  const [a, b] = layout.units.filter((unit) => unit.walk !== null)
-  const base = {
-    at: '2026-10-01T08:00:00Z',
-    person: a!.id,
-    device: 'd',
-    occasion: 'harvest',
-    observer: a!.id,
-    supersedes: [],
-    confirmed: false,
-  }
-  const newId = countingIds()
-  const take = (unit: string, trait: string, value: number, replicate = 1): FieldRecord => ({
-    type: 'reading',
-    ...base,
-    id: `1${newId().slice(1)}`,
-    unit,
-    trait,
-    replicate,
-    value: { kind: 'number', value, typed: '' },
-  })
-  const records: FieldRecord[] = [
-    take(a!.id, 'gross-weight', 80),
-    take(a!.id, 'dirt-tare', 6, 1),
-    take(a!.id, 'dirt-tare', 10, 2),
-    take(a!.id, 'sugar-content', 40),
-    {
-      type: 'reading',
-      ...base,
-      id: newId(),
-      unit: b!.id,
-      trait: 'gross-weight',
-      replicate: 1,
-      value: { kind: 'missing', reason: 'Plot lost' },
-    },
-    {
-      type: 'note',
-      id: newId(),
-      at: base.at,
-      person: a!.id,
-      device: 'd',
-      unit: a!.id,
-      trait: null,
-      kind: 'left out',
-      flag: null,
-      text: 'run-on',
-    },
-  ]
-  const { rows } = plotTable(trial, layout, records)
-  const row = rows.find((each) => each.unit.id === a!.id)!
-  const tare = row.values.get('dirt-tare')
-  expect(tare?.kind === 'value' && tare.worked.value).toBe(8)
-  const sugar = row.values.get('sugar-content')
-  expect(sugar?.kind === 'value' && sugar.outOfRange && !sugar.confirmed).toBe(true)
-  expect(row.leftOut('clean-yield')?.text).toBe('run-on')
-  expect(rows.find((each) => each.unit.id === b!.id)!.values.get('clean-yield')).toEqual({ kind: 'missing', reason: 'Plot lost' })
 })

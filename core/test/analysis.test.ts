@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
-  analyse,
+  analyse as analyseRequest,
   AnalysisOptions,
   checkReadings,
   sentencesFor,
@@ -15,7 +15,7 @@ import { chanceFrom } from '../src/design/index.ts'
 import { trialWith } from './build.ts'
 import { putPair, putRows, type Got } from './classify.ts'
 import { referenceCase } from './fixture.ts'
-import { analysed, blocksOf, requestOf, unitOf } from './plan-case.ts'
+import { analyse, analysed, blocksOf, requestOf, unitOf } from './plan-case.ts'
 
 /** Where each case keeps its tests, and how many values it has that the layout alone must give. */
 const PLACES: Record<string, { place: string; least: number; terms?: Record<string, string> }> = {
@@ -203,7 +203,6 @@ describe('the model follows from the structure', () => {
         ],
         controls: [],
         seed: 1,
-        occasions: [],
       },
       factors: [
         { key: 'water', levels: ['dry', 'wet'] },
@@ -580,7 +579,6 @@ describe('what can be said', () => {
         ],
         controls: [],
         seed: null,
-        occasions: [],
       },
       units,
       factors: [
@@ -638,7 +636,7 @@ describe('what can be said', () => {
     expect(pairs(how('constrained'))).toEqual({ ab: 'trial', ac: 'trial', bc: 'trial' })
     const change = (kind: 'misapplied' | 'label corrected') => ({
       ...base,
-      units: base.units.map((unit) => (unit.id === '101' ? { ...unit, change: kind } : unit)),
+      units: base.units.map((unit) => (unit.id === '101' ? { ...unit, changes: { rate: kind } } : unit)),
     })
     expect(pairs(change('misapplied'))).toEqual({ ab: 'compare', ac: 'compare', bc: 'trial' })
     expect(pairs(change('label corrected'))).toEqual({ ab: 'trial', ac: 'trial', bc: 'trial' })
@@ -788,9 +786,9 @@ describe('whatever the numbers', () => {
 
 describe('sentences', () => {
   const draft = trialWith(4, 4)
-  const factor = draft.factors[0]!
+  const { treatments } = draft
   const tell = (analysis: Analysis) =>
-    sentencesFor({ analysis, factor, better: 'more', smallest: { value: 0.5, unit: 't/ha' }, system: 'metric' })
+    sentencesFor({ analysis, treatments, better: 'more', smallest: { value: 0.5, unit: 't/ha' }, system: 'metric' })
 
   /** A small trial of four rates with given means and noise. */
   function simulated(effects: readonly number[], noise: number, seed: number): Analysis {
@@ -801,10 +799,15 @@ describe('sentences', () => {
       (level) => effects[Number(level[1])]! + noise * (chance.below(2001) / 1000 - 1),
     )
     const layout = {
-      units: units.map((unit) => ({ ...unit, received: unit.kind === 'plot' ? { [factor.key]: unit.received['rate']! } : {} })),
-      structure: { ...structure, factors: [{ ...structure.factors[0]!, factor: factor.key }] },
+      siteKey: 'site-1',
+      units: units.map((unit) => ({
+        ...unit,
+        received: (unit.kind === 'plot' ? { 'factor-1': unit.received['rate']! } : {}) as Record<string, string>,
+      })),
+      structure: { ...structure, factors: [{ ...structure.factors[0]!, factor: 'factor-1' }] },
     }
-    return analyse(trialRequest(draft, layout, { key: 'y', name: 'Sugar yield', unit: 't/ha', kind: 'continuous' }, values))
+    const observations = [...values].map(([unit, value]) => ({ unit, value }))
+    return analyseRequest(trialRequest(draft, [layout], { key: 'y', name: 'Sugar yield', unit: 't/ha', kind: 'continuous' }, observations))
   }
 
   it('lead with the gain over the control and say where it ends', () => {

@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyse, AnalysisOptions, type Analysis } from '../src/analysis/index.ts'
+import { AnalysisOptions, type Analysis } from '../src/analysis/index.ts'
 import { chanceFrom } from '../src/design/index.ts'
 import type { Structure, Unit, UnitKind } from '../src/trial/index.ts'
+import { analyse } from './plan-case.ts'
 
 // Every F held against one worked out in the plainest way: dummy columns, Gram–Schmidt, and the drop in the residual sum of squares.
 
@@ -67,7 +68,8 @@ function request(rows: readonly Row[], y: readonly number[], { kinds, factors }:
         in: held.map((each) => each.id),
         planned: got,
         received: got,
-        change: 'none',
+        changes: {},
+        at: null,
         place: null,
         walk: null,
       })
@@ -83,7 +85,6 @@ function request(rows: readonly Row[], y: readonly number[], { kinds, factors }:
       factors: factors.map((each) => ({ ...each, within: null, how: 'randomised' as const })),
       controls: [],
       seed: null,
-      occasions: [],
     },
     units: [...units.values()],
     factors: factors.map(({ factor }) => ({ key: factor, levels: [...new Set(rows.map((row) => row[factor]!))] })),

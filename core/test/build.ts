@@ -1,5 +1,6 @@
-import { newTrialDraft } from '../src/numbers/index.ts'
-import type { TrialDraft } from '../src/trial/index.ts'
+import { newTrialDraft, traitSets, traitsOf } from '../src/numbers/index.ts'
+import { firstVersions } from '../src/document/index.ts'
+import { crossFactors, type Factor, type Reading, type Trial, type TrialDraft, type Treatments } from '../src/trial/index.ts'
 
 /** Ids that count up: nothing here needs chance but the seed. */
 export function countingIds(): () => string {
@@ -7,25 +8,86 @@ export function countingIds(): () => string {
   return () => `00000000-0000-7000-8000-${String(++n).padStart(12, '0')}`
 }
 
+export const PERSON = '00000000-0000-7000-8000-0000000000aa'
+
+/** Rates of nitrogen, the first none and the untreated control. */
+export function ladder(levels: number): Treatments {
+  const factor: Factor = {
+    key: 'factor-1',
+    name: 'Nitrogen',
+    kind: 'rate',
+    measure: 'kg/ha',
+    of: { what: 'nutrient', nutrient: 'N' },
+    levels: Array.from({ length: levels }, (_, i) => ({ key: `l${i}`, code: `N${i * 40}`, name: `${i * 40} kg N/ha`, amount: i * 40 })),
+  }
+  return { factors: [factor], list: crossFactors([factor]).map((each, i) => ({ ...each, role: i === 0 ? 'untreated control' : 'none' })) }
+}
+
+export function kindsOf(key: string, name: string, codes: readonly string[]): Factor {
+  return {
+    key,
+    name,
+    kind: 'kind',
+    measure: '',
+    of: null,
+    levels: codes.map((code) => ({ key: code.toLowerCase(), code, name: `${name} ${code}`, amount: null })),
+  }
+}
+
+/** Two factors, every combination. */
+export function twoFactors(a = 3, b = 2): Treatments {
+  const factors = [
+    kindsOf('water', 'Water', ['DRY', 'MID', 'WET'].slice(0, a)),
+    kindsOf('cultivar', 'Cultivar', ['A', 'B', 'C', 'D'].slice(0, b)),
+  ]
+  return { factors, list: crossFactors(factors) }
+}
+
 export function trialWith(levels: number, replicates: number, ground: Partial<TrialDraft['sites'][0]['ground']> = {}): TrialDraft {
-  const draft = newTrialDraft('sugar-beet', 2026)
+  const draft = newTrialDraft(2026)
+  const set = traitSets[0]!
+  const [site] = draft.sites
   return {
     ...draft,
-    title: 'Test',
-    crop: 'Beet',
-    replicates,
-    factors: [
-      {
-        ...draft.factors[0]!,
-        levels: Array.from({ length: levels }, (_, i) => ({
-          key: `l${i}`,
-          code: `N${i * 40}`,
-          name: `${i * 40} kg N/ha`,
-          amount: i * 40,
-          control: i === 0,
-        })),
-      },
-    ],
-    sites: [{ ...draft.sites[0]!, ground: { ...draft.sites[0]!.ground, ...ground } }],
+    question: { ...draft.question, title: 'Test', crop: 'Beet' },
+    treatments: ladder(levels),
+    traits: traitsOf(set),
+    sites: [{ ...site!, ground: { ...set.ground, rowAlley: 0, ...ground }, design: { ...site!.design, replicates } }],
+  }
+}
+
+export function designed(draft: TrialDraft, design: Partial<TrialDraft['sites'][0]['design']>): TrialDraft {
+  return { ...draft, sites: draft.sites.map((site) => ({ ...site, design: { ...site.design, ...design } })) }
+}
+
+export function asTrial(draft: TrialDraft): Trial {
+  return {
+    ...draft,
+    id: '00000000-0000-7000-8000-00000000ffff',
+    version: 1,
+    versions: firstVersions(draft),
+    createdAt: '2026-01-01T00:00:00Z',
+    deletedAt: null,
+  }
+}
+
+let clock = 0
+export function readingOf(unit: string, trait: string, value: number | Reading['value'], more: Partial<Reading> = {}): Reading {
+  clock++
+  return {
+    type: 'reading',
+    id: `00000000-0000-7000-9000-${String(clock).padStart(12, '0')}`,
+    at: new Date(Date.UTC(2026, 9, 1, 8, 0, clock)).toISOString(),
+    person: PERSON,
+    device: 'tablet',
+    unit,
+    trait,
+    visit: 'harvest',
+    sample: 1,
+    observer: PERSON,
+    value: typeof value === 'number' ? { kind: 'number', value, typed: String(value), typedMeasure: null } : value,
+    supersedes: [],
+    confirmed: false,
+    ...more,
   }
 }

@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import * as s from '../src/statistics/index.ts'
 import { classify, respond } from './classify.ts'
+import { against } from './compare.ts'
 import { referenceCase } from './fixture.ts'
 
 describe('the general multivariate t', () => {
@@ -48,7 +49,7 @@ describe('comparisons', () => {
     const inner = (a: Float64Array, b: Float64Array) => a.reduce((sum, each, k) => sum + each * b[k]!, 0)
     const minus = (mean: s.MarginalMean) => mean.root.map((each, k) => each - means[0]!.root[k]!)
     const rho = others.map((a, i) => others.map((b, j) => inner(minus(a), minus(b)) / (sd[i]! * sd[j]!)))
-    for (const row of s.againstControl(means, 0, ms, df, 0.05)) {
+    for (const row of against(means, 0, ms, df)) {
       const exact = s.multivariateTUpper(Math.abs(row.t), rho, df, { points: 4001 })
       expect(Math.abs(row.p - exact.value)).toBeLessThan(Math.max(2 * exact.error, 1e-3))
     }
@@ -65,8 +66,8 @@ describe('comparisons', () => {
     const fit = s.fitLinear(s.designMatrix([block, rate], [['block'], ['rate']], y.length), y)
     const means = s.marginalMeans(fit, ['rate'])
     for (const side of ['two-sided', 'greater', 'less'] as const) {
-      const rows = s.againstControl(means, 0, fit.residualMs, fit.residualDf, 0.05, side)
-      const alone = s.againstControl(means.slice(0, 2), 0, fit.residualMs, fit.residualDf, 0.05, side)[0]!
+      const rows = against(means, 0, fit.residualMs, fit.residualDf, side)
+      const alone = against(means.slice(0, 2), 0, fit.residualMs, fit.residualDf, side)[0]!
       expect(rows[0]!.threshold).toBeGreaterThan(alone.threshold)
       for (const row of rows) {
         const beyond = side === 'greater' ? row.lower > 0 : side === 'less' ? row.upper < 0 : row.lower > 0 || row.upper < 0
@@ -82,7 +83,7 @@ describe('comparisons', () => {
 
   it('one-sided comparisons leave the other limit open and halve nothing blindly', () => {
     const { means, ms, df } = oats()
-    const [two, up, down] = (['two-sided', 'greater', 'less'] as const).map((side) => s.againstControl(means, 0, ms, df, 0.05, side))
+    const [two, up, down] = (['two-sided', 'greater', 'less'] as const).map((side) => against(means, 0, ms, df, side))
     two!.forEach((row, i) => {
       expect(up![i]!.upper).toBe(Infinity)
       expect(down![i]!.lower).toBe(-Infinity)

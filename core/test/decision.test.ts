@@ -1,76 +1,62 @@
-import { expect, it } from 'vitest'
-import { decide, decisionSentences, priceOnScale } from '../src/decision/index.ts'
+import { describe, expect, it } from 'vitest'
+import { decide, decisionInputs, decisionSentences, notStated, oddsInWords, priceOnScale } from '../src/decision/index.ts'
 import { layOut } from '../src/ground/index.ts'
-import { plotTable } from '../src/numbers/index.ts'
-import type { Economics, FieldRecord, Trial } from '../src/trial/index.ts'
-import { countingIds, trialWith } from './build.ts'
+import { NO_PRICES, TrialBook } from '../src/numbers/index.ts'
+import { crossFactors, type Prices, type Trial } from '../src/trial/index.ts'
+import { asTrial, countingIds, kindsOf, readingOf, trialWith } from './build.ts'
 
-const economics: Economics = {
+const prices: Prices = {
   currency: '€',
   pricePerTonne: 40,
   baseQuality: 16,
   percentPerPoint: 10,
   productPrice: 0.3,
   applicationCost: 12,
+  otherCost: {},
   reference: null,
+}
+
+const supply = {
+  product: 'Lime nitrate',
+  analysis: { N: 20 },
+  applications: 2,
+  labelMaximumPerApplication: null,
+  labelMaximumPerSeason: null,
+  reentryHours: null,
+  preHarvestDays: null,
+  protection: '',
+  overMaximumReason: '',
 }
 
 /** Two rates in two blocks, weighed without dirt: 10.8 kg on 10.8 m² is 10 t/ha. */
 function measured(yields: readonly [number, number, number, number], sugar: readonly [number, number]) {
-  const draft = trialWith(2, 2)
-  const trial: Trial = {
-    ...draft,
-    id: '00000000-0000-7000-8000-00000000ffff',
-    version: 1,
-    createdAt: '2026-01-01T00:00:00Z',
-    deletedAt: null,
-    economics,
-    supply: {
-      product: 'Lime nitrate',
-      analysis: { N: 20 },
-      applications: 2,
-      labelMaximumPerApplication: null,
-      labelMaximumPerSeason: null,
-      reentryHours: null,
-      preHarvestDays: null,
-      protection: '',
-      overMaximumReason: '',
-    },
+  const trial: Trial = { ...asTrial(trialWith(2, 2)), prices, amounts: { supply, common: [] } }
+  const layouts = [layOut(trial, 'site-1', 2, countingIds())]
+  const { units } = layouts[0]!
+  const blocks = units.filter((unit) => unit.kind === 'block')
+  const records = units
+    .filter((unit) => unit.walk !== null)
+    .flatMap((plot) => {
+      const level = plot.received['factor-1'] === 'l1' ? 1 : 0
+      const block = blocks.findIndex((each) => each.id === plot.in[0])
+      return [
+        readingOf(plot.id, 'gross-weight', (yields[block * 2 + level]! * 10.8) / 10),
+        readingOf(plot.id, 'dirt-tare', 0),
+        readingOf(plot.id, 'sugar-content', sugar[level]!),
+      ]
+    })
+  const book = new TrialBook(trial, layouts, records)
+  const run = (of: Prices = prices, other: Partial<Trial> = {}) => {
+    const changed = { ...trial, ...other }
+    return decide(changed, layouts, decisionInputs(changed, layouts, book), of)
   }
-  const newId = countingIds()
-  const layout = layOut(trial, 2, newId)
-  const records: FieldRecord[] = []
-  const blocks = layout.units.filter((unit) => unit.kind === 'block')
-  for (const plot of layout.units.filter((unit) => unit.walk !== null)) {
-    const level = plot.received['factor-1'] === 'l1' ? 1 : 0
-    const block = blocks.findIndex((each) => each.id === plot.in[0])
-    const give = { 'gross-weight': (yields[block * 2 + level]! * 10.8) / 10, 'dirt-tare': 0, 'sugar-content': sugar[level] }
-    for (const [trait, value] of Object.entries(give)) {
-      records.push({
-        type: 'reading',
-        id: newId(),
-        at: '2026-10-01T08:00:00Z',
-        person: plot.id,
-        device: 'd',
-        unit: plot.id,
-        trait,
-        occasion: 'harvest',
-        replicate: 1,
-        observer: plot.id,
-        value: { kind: 'number', value, typed: '' },
-        supersedes: [],
-        confirmed: true,
-      })
-    }
-  }
-  return { trial, layout, table: plotTable(trial, layout, records) }
+  return { trial, layouts, run }
 }
 
 it('works the money out as by hand', () => {
-  const { trial, layout, table } = measured([60, 69, 62, 73], [16, 15])
-  const outcome = decide(trial, layout, table, economics)
+  const outcome = measured([60, 69, 62, 73], [16, 15]).run()
   if (!outcome.ok) throw new Error(outcome.problem)
-  const [none, some] = outcome.decision.levels
+  const [none, some] = outcome.decision.returns
   // Without: 61 t at 40; with 40 kg N: 71 t at 36, less 200 kg at 0.30 and two passes at 12.
   expect(none!.net).toBeCloseTo(61 * 40, 8)
   expect(some!.gross).toBeCloseTo(71 * 36, 8)
@@ -85,17 +71,62 @@ it('works the money out as by hand', () => {
 })
 
 it('another reference turns the gain round, and words follow', () => {
-  const { trial, layout, table } = measured([60, 69, 62, 73], [16, 16])
-  const outcome = decide(trial, layout, table, { ...economics, reference: 'l1' })
+  const { trial, run } = measured([60, 69, 62, 73], [16, 16])
+  const outcome = run({ ...prices, reference: 'l1' })
   if (!outcome.ok) throw new Error(outcome.problem)
-  expect(outcome.decision.levels[0]!.gain.difference).toBeCloseTo(61 * 40 - (71 * 40 - 84), 8)
-  expect(decisionSentences(outcome.decision, trial.factors[0]!, '€', 'metric')[0]).toMatch(/nothing returned more than 40 kg N\/ha/)
+  expect(outcome.decision.returns[0]!.gain.difference).toBeCloseTo(61 * 40 - (71 * 40 - 84), 8)
+  expect(decisionSentences(outcome.decision, trial.treatments, '€', 'metric')[0]).toMatch(/nothing returned more than 40 kg N\/ha/)
 })
 
-it('a scale price never turns negative, and missing parts are said', () => {
-  expect(priceOnScale(economics, 17)).toBeCloseTo(44)
-  expect(priceOnScale(economics, 1)).toBe(0)
-  const { trial, layout, table } = measured([60, 69, 62, 73], [16, 16])
-  expect(decide({ ...trial, yieldTrait: null }, layout, table, economics)).toMatchObject({ ok: false })
-  expect(decide(trial, layout, plotTable(trial, layout, []), economics)).toMatchObject({ ok: false })
+it('a scale price never turns negative, and without a stated scale quality does not move it', () => {
+  expect(priceOnScale(prices, 17)).toBeCloseTo(44)
+  expect(priceOnScale(prices, 1)).toBe(0)
+  expect(priceOnScale({ ...prices, percentPerPoint: null }, 17)).toBe(40)
+})
+
+describe('nothing is said of money that nobody stated', () => {
+  const { trial, layouts, run } = measured([60, 69, 62, 73], [16, 16])
+  it.each<[string, Partial<Prices>, Partial<Trial>, RegExp]>([
+    ['no price of the yield', { pricePerTonne: null }, {}, /State the price of the yield/],
+    ['no price of the product', { productPrice: null }, {}, /State the price of the product/],
+    ['no cost of a pass', { applicationCost: null }, {}, /State what each pass costs/],
+    ['no product', {}, { amounts: { supply: null, common: [] } }, /Choose the product that carries the N/],
+    ['no yield', {}, { traits: { ...trial.traits, yieldTrait: null } }, /which trait is the marketed yield/],
+    ['a yield in kg a plot', {}, { traits: { ...trial.traits, yieldTrait: 'gross-weight' } }, /is in kg: money per hectare/],
+  ])('%s', (_, patch, other, message) => {
+    const outcome = run({ ...prices, ...patch }, other)
+    expect(outcome.ok ? '' : outcome.problem).toMatch(message)
+    expect(notStated({ ...trial, ...other }, { ...prices, ...patch })).toMatch(message)
+  })
+
+  it('a new grain trial with no prices says nothing, and kinds of thing need what each costs', () => {
+    const variety = kindsOf('variety', 'Variety', ['A', 'B'])
+    const kinds = { ...trial, treatments: { factors: [variety], list: crossFactors([variety]) } }
+    expect(notStated(kinds, NO_PRICES)).toMatch(/State the price/)
+    expect(notStated(kinds, { ...prices, otherCost: { a: 0 } })).toMatch(/State what Variety B costs/)
+    expect(notStated(kinds, { ...prices, otherCost: { a: 0, b: 45 } })).toBeNull()
+  })
+
+  it('no readings, no answer', () => {
+    expect(decide(trial, layouts, [], prices)).toMatchObject({ ok: false, problem: expect.stringContaining('No plot has') as string })
+  })
+})
+
+it('“could not be told” is a test of the difference, and odds are said as finely as they are known', () => {
+  const near = measured([60, 61, 64, 63], [16, 16]).run()
+  if (!near.ok) throw new Error(near.problem)
+  expect(near.decision.returns.filter((each) => each !== near.decision.best).every((each) => !each.toldFromBest)).toBe(true)
+  const sharp = measured([60, 69, 62, 71.1], [16, 16]).run()
+  if (!sharp.ok) throw new Error(sharp.problem)
+  expect(sharp.decision.returns.find((each) => each !== sharp.decision.best)!.toldFromBest).toBe(true)
+  expect([0.9, 0.87, 0.5, 0.12, 0.97, 0.03, 0.999, 0.001].map(oddsInWords)).toEqual([
+    '9 in 10',
+    '9 in 10',
+    '5 in 10',
+    '1 in 10',
+    '97 in 100',
+    '3 in 100',
+    'more than 99 in 100',
+    'less than 1 in 100',
+  ])
 })

@@ -7,7 +7,6 @@ import {
   fUpper,
   marginalAnova,
   marginalMeans,
-  pairwise,
   partialAnova,
   restrictedMinus2LogLikelihood,
   sequentialAnova,
@@ -21,6 +20,7 @@ import {
   type Classification,
   type LinearFit,
 } from '../src/statistics/index.ts'
+import { pairs } from './compare.ts'
 import { classify, meanOf, putPair, putRows, respond, type Got } from './classify.ts'
 import { expectAgreement, referenceCase } from './fixture.ts'
 
@@ -39,7 +39,7 @@ function putMeans(got: Got, fit: LinearFit, names: string[], label = names.join(
     got.set(`${at}.mean`, mean.estimate).set(`${at}.se`, se).set(`${at}.df`, df)
     got.set(`${at}.lower`, mean.estimate - critical * se).set(`${at}.upper`, mean.estimate + critical * se)
   }
-  for (const pair of pairwise(means, ms, df, 0.05, 'lsd')) putPair(got, `pair.${label}`, [means[pair.a]!.level, means[pair.b]!.level], pair)
+  for (const pair of pairs(means, ms, df, 'lsd')) putPair(got, `pair.${label}`, [means[pair.a]!.level, means[pair.b]!.level], pair)
 }
 
 function putCommon(got: Got, y: Float64Array, fit: LinearFit): void {
@@ -292,7 +292,7 @@ describe('several sites, all fixed', () => {
       putRows(got, `site.${site}.anova`, sequentialAnova(fit))
       putResidual(got, `site.${site}.anova.residual`, fit)
       const means = marginalMeans(fit, 'variety')
-      const [pair] = pairwise(means, fit.residualMs, fit.residualDf, 0.05, 'lsd')
+      const [pair] = pairs(means, fit.residualMs, fit.residualDf, 'lsd')
       got.set(`site.${site}.mean`, meanOf(y)).set(`site.${site}.cv`, (100 * Math.sqrt(fit.residualMs)) / meanOf(y))
       got.set(`site.${site}.sed`, pair!.sed).set(`site.${site}.lsd`, pair!.threshold)
       for (const mean of means) got.set(`site.${site}.emm.variety.${mean.level}.mean`, mean.estimate)
@@ -324,7 +324,7 @@ describe('several sites, all fixed', () => {
       partialAnova(sites, y).filter((row) => row.term === 'variety'),
     )
     const means = marginalMeans(sites, 'variety')
-    const [pair] = pairwise(means, fit.residualMs, fit.residualDf, 0.05, 'lsd')
+    const [pair] = pairs(means, fit.residualMs, fit.residualDf, 'lsd')
     for (const mean of means) got.set(`fixed.emm.variety.${mean.level}.mean`, mean.estimate)
     got.set('fixed.emm.variety.se', Math.sqrt(fit.residualMs * varianceFactor(means[0]!)))
     got.set('fixed.sed.variety.sed', pair!.sed).set('fixed.sed.variety.lsd', pair!.threshold)
@@ -450,7 +450,7 @@ describe('several sites, all fixed', () => {
       for (const mean of marginalMeans(cells, factors)) got.set(`combined.mean.${factors[0]}.${mean.level}`, mean.estimate)
     for (const mean of marginalMeans(cells, ['variety', 'inoculant']))
       got.set(`combined.mean.variety:inoculant.${mean.level}`, mean.estimate)
-    const firstPair = (factors: string[]) => pairwise(marginalMeans(cells, factors), fit.residualMs, fit.residualDf, 0.05, 'lsd')[0]!.sed
+    const firstPair = (factors: string[]) => pairs(marginalMeans(cells, factors), fit.residualMs, fit.residualDf, 'lsd')[0]!.sed
     for (const factors of [['variety'], ['inoculant'], ['variety', 'inoculant']])
       got.set(`combined.sed.${factors.join(':')}`, firstPair(factors))
     got.set('combined.sed.inoculant_within_site', firstPair(['inoculant', 'site']))

@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyse, AnalysisOptions, findings, type AnalysisRequest } from '../src/analysis/index.ts'
+import { AnalysisOptions, findings } from '../src/analysis/index.ts'
 import { neighbours } from '../src/analysis/neighbours.ts'
 import { chanceFrom, shuffled } from '../src/design/index.ts'
 import type { Unit } from '../src/trial/index.ts'
-import { unitOf } from './plan-case.ts'
+import { analyse, asRequest, unitOf, type ValueRequest } from './plan-case.ts'
 
 const LEVELS = ['a', 'b', 'c', 'd', 'e', 'f']
 
@@ -15,7 +15,7 @@ interface Ground {
   /** Whether plots know their place and turn. */
   readonly placed?: boolean
   readonly options?: object
-  readonly trait?: Partial<AnalysisRequest['trait']>
+  readonly trait?: Partial<ValueRequest['trait']>
 }
 
 /** Blocks side by side, six plots deep; the value of each plot by its level and its place. */
@@ -41,7 +41,7 @@ function trial(
       })
     }
   }
-  const request: AnalysisRequest = {
+  const request: ValueRequest = {
     structure: {
       schema: 1,
       kinds: [
@@ -52,7 +52,6 @@ function trial(
       factors: [{ factor: 'rate', appliedTo: 'plot', within: 'block', how: 'randomised' }],
       controls: [],
       seed: null,
-      occasions: [],
     },
     units,
     factors: [{ key: 'rate', levels }],
@@ -63,7 +62,7 @@ function trial(
   return request
 }
 
-const found = (request: AnalysisRequest): string => findings(request, analyse(request)).join('\n')
+const found = (request: ValueRequest): string => findings(asRequest(request), analyse(request)).join('\n')
 const step = (level: string): number => 5 + 0.4 * LEVELS.indexOf(level)
 
 describe('what is odd in the data', () => {

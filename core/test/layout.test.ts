@@ -1,101 +1,250 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { randomisedBlock } from '../src/design/index.ts'
-import { layOut, siteExtent } from '../src/ground/index.ts'
-import type { Layout } from '../src/trial/index.ts'
-import { countingIds, trialWith } from './build.ts'
+import { analyseTrait } from '../src/analysis/index.ts'
+import { chanceFrom, designs } from '../src/design/index.ts'
+import { checkTrial } from '../src/document/index.ts'
+import { packTrial, unpackTrial } from '../src/exchange/index.ts'
+import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew } from '../src/ground/index.ts'
+import { TrialBook } from '../src/numbers/index.ts'
+import { isInside, marksOn, treatmentOn, type Layout, type TrialDraft } from '../src/trial/index.ts'
+import { asTrial, countingIds, designed, kindsOf, ladder, PERSON, readingOf, trialWith, twoFactors } from './build.ts'
 
-const plots = (layout: Layout) => layout.units.filter((unit) => unit.kind === 'plot')
+const treated = (layout: Layout) => layout.units.filter((unit) => unit.kind === 'plot' || unit.kind === 'pot')
+const laid = (trial: TrialDraft, seed: number, site = trial.sites[0]!.key) => layOut(trial, site, seed, countingIds())
 
-const anyTrial = fc
-  .record({
-    levels: fc.integer({ min: 2, max: 12 }),
-    replicates: fc.integer({ min: 1, max: 6 }),
-    columnsPerBlock: fc.integer({ min: 1, max: 14 }),
-    blocksAcross: fc.integer({ min: 1, max: 4 }),
-    plotGap: fc.constantFrom(0, 0.4),
-    serpentine: fc.boolean(),
-  })
-  .map(({ levels, replicates, ...ground }) => trialWith(levels, replicates, ground))
+/** A trial that each design can lay out, and where its factors stand. */
+function trialFor(key: string, replicates: number, more: Partial<TrialDraft['sites'][0]['design']> = {}): TrialDraft {
+  const placed: Record<string, Record<string, string[]>> = {
+    'split-plot': { 'main plot': ['water'] },
+    'strip-plot': { row: ['water'], column: ['cultivar'] },
+  }
+  const base = trialWith(4, replicates)
+  const own = placed[key]
+  return designed(own ? { ...base, treatments: twoFactors() } : base, { key, replicates, placed: own ?? {}, ...more })
+}
 
-describe('randomised complete blocks', () => {
-  it('makes the golden plan of a seed, now and always', () => {
-    const layout = layOut(trialWith(5, 3), 41, countingIds())
-    expect(
-      plots(layout)
-        .map((plot) => `${plot.code}:${plot.planned['factor-1']}`)
-        .join(' '),
-    ).toMatchInlineSnapshot(`"101:l3 102:l2 103:l4 104:l0 105:l1 201:l0 202:l4 203:l3 204:l2 205:l1 301:l0 302:l2 303:l1 304:l3 305:l4"`)
-  })
+const apart = (layout: Layout): void => {
+  const placed = layout.units.filter((unit) => unit.walk !== null).map((unit) => unit.place!)
+  for (const [i, a] of placed.entries()) {
+    for (const b of placed.slice(i + 1)) {
+      const free =
+        a.x + a.width <= b.x + 1e-9 || b.x + b.width <= a.x + 1e-9 || a.y + a.length <= b.y + 1e-9 || b.y + b.length <= a.y + 1e-9
+      expect(free).toBe(true)
+    }
+  }
+}
 
-  it('puts every level once into every block, whatever the seed', () => {
+describe.each(designs.map((design) => [design.key, design] as const))('every design: %s', (key, design) => {
+  it('previews, randomises, places, walks, packs, comes back and is analysed with the errors it promised', () => {
     fc.assert(
-      fc.property(anyTrial, fc.nat(), (trial, seed) => {
-        const layout = layOut(trial, seed, countingIds())
-        const levels = trial.factors[0]!.levels.map((level) => level.key).sort()
-        for (const block of layout.units.filter((unit) => unit.kind === 'block')) {
-          const inBlock = plots(layout).filter((plot) => plot.in.includes(block.id))
-          expect(inBlock.map((plot) => plot.received['factor-1']!).sort()).toEqual(levels)
-        }
-      }),
+      fc.property(
+        fc.integer({ min: 2, max: 4 }),
+        fc.nat(),
+        fc.constantFrom(0, 3),
+        fc.constantFrom('plot', 'pot'),
+        (replicates, seed, plants, unit) => {
+          const draft = trialFor(key, replicates, { unit: unit as 'plot', plants })
+          expect(layoutProblems(draft, 'site-1')).toEqual([])
+          const sketch = outline(draft, 'site-1')
+          const layout = laid(draft, seed)
+          // The outline is the same ground: as many units of each kind, in the same places.
+          expect(sketch.map(({ kind, code, place, walk }) => ({ kind, code, place, walk }))).toEqual(
+            layout.units.map(({ kind, code, place, walk }) => ({ kind, code, place, walk })),
+          )
+          expect(checkTrial(draft, [layout])).toEqual([])
+          const walked = layout.units.filter((each) => each.walk !== null).sort((a, b) => a.walk! - b.walk!)
+          expect(walked.map((each) => each.walk)).toEqual(walked.map((_, i) => i + 1))
+          apart(layout)
+          const index = new Map(layout.units.map((each) => [each.id, each]))
+          const counts = new Map<string, number>()
+          for (const plot of treated(layout)) {
+            const treatment = treatmentOn(plot, index, draft.treatments, 'planned')!
+            counts.set(treatment.key, (counts.get(treatment.key) ?? 0) + 1)
+          }
+          expect([...counts.keys()].sort()).toEqual(draft.treatments.list.map((each) => each.key).sort())
+          expect(new Set(counts.values()).size).toBe(1)
+
+          const chance = chanceFrom(seed + 1)
+          const records = treated(layout).flatMap((plot) => [
+            readingOf(plot.id, 'gross-weight', 50 + chance.below(1000) / 50),
+            readingOf(plot.id, 'dirt-tare', 8),
+            readingOf(plot.id, 'sugar-content', 17),
+          ])
+          const contents = { trial: asTrial(draft), layouts: [layout], records, events: [], people: [{ id: PERSON, name: 'Crew' }] }
+          const bytes = packTrial(contents)
+          const back = unpackTrial(bytes)
+          expect(back.layouts).toEqual([layout])
+          expect(packTrial(back)).toEqual(bytes)
+          const book = new TrialBook(back.trial, back.layouts, back.records)
+          const { without } = analyseTrait(back.trial, back.layouts, book.observations('sugar-yield', 'harvest'), 'sugar-yield')
+          const promised = layoutFigures(draft, 'site-1')!.errors
+          const told = Object.fromEntries(
+            without.errors.filter((error) => error.stratum !== 'block').map((error) => [error.stratum, error.df]),
+          )
+          if (without.kind === 'tested') {
+            expect(told).toEqual(Object.fromEntries(promised.map((error) => [error.unit, error.df])))
+            for (const { unit: stratum, factors } of promised)
+              for (const factor of factors) expect(without.tests.find((test) => test.term === factor)!.stratum).toBe(stratum)
+          } else expect(promised.some((error) => error.df <= 0)).toBe(true)
+        },
+      ),
+      { numRuns: 12 },
     )
   })
 
-  it('gives each treatment each position about equally often', () => {
+  it('says in words what it needs, and keeps units on the ground that stay the same', () => {
+    const alone = designed({ ...trialWith(1, 2), treatments: ladder(1) }, { key })
+    expect(design.problems({ treatments: alone.treatments, choice: alone.sites[0]!.design }).length).toBeGreaterThan(0)
+    const draft = trialFor(key, 3)
+    const ids = countingIds()
+    const first = layOut(draft, 'site-1', 5, ids)
+    const again = layOut(draft, 'site-1', 6, ids, first)
+    expect(again.units.map((unit) => unit.id)).toEqual(first.units.map((unit) => unit.id))
+    expect(again.units.map((unit) => unit.planned)).not.toEqual(first.units.map((unit) => unit.planned))
+    const wider = { ...draft.sites[0]!, ground: { ...draft.sites[0]!.ground, plotWidth: 5 } }
+    const moved = placedAnew(first, wider)
+    apart(moved)
+    expect(moved.units.map((unit) => unit.planned)).toEqual(first.units.map((unit) => unit.planned))
+  })
+})
+
+describe('what each design promises', () => {
+  it('makes the golden plans of a seed, now and always', () => {
+    const told = (draft: TrialDraft) => {
+      const layout = laid(draft, 41)
+      const index = new Map(layout.units.map((unit) => [unit.id, unit]))
+      return treated(layout)
+        .map((plot) => `${plot.code}:${Object.values(marksOn(plot, index, 'planned')).join('+')}`)
+        .join(' ')
+    }
+    expect(told(trialWith(5, 3))).toMatchInlineSnapshot(
+      `"101:l3 102:l2 103:l4 104:l0 105:l1 201:l0 202:l4 203:l3 204:l2 205:l1 301:l0 302:l2 303:l1 304:l3 305:l4"`,
+    )
+    expect(told(trialFor('completely-randomised', 2))).toMatchInlineSnapshot(`"01:l0 02:l3 03:l1 04:l2 05:l3 06:l0 07:l1 08:l2"`)
+    expect(told(trialFor('latin-square', 1))).toMatchInlineSnapshot(
+      `"101:l3 102:l0 103:l2 104:l1 201:l0 202:l3 203:l1 204:l2 301:l1 302:l2 303:l3 304:l0 401:l2 402:l1 403:l0 404:l3"`,
+    )
+    expect(told(trialFor('split-plot', 2))).toMatchInlineSnapshot(
+      `"101:b+mid 102:a+mid 103:a+dry 104:b+dry 105:b+wet 106:a+wet 201:a+dry 202:b+dry 203:b+wet 204:a+wet 205:a+mid 206:b+mid"`,
+    )
+    expect(told(trialFor('strip-plot', 2))).toMatchInlineSnapshot(
+      `"101:mid+b 102:mid+a 103:dry+b 104:dry+a 105:wet+b 106:wet+a 201:mid+b 202:mid+a 203:dry+b 204:dry+a 205:wet+b 206:wet+a"`,
+    )
+  })
+
+  it('a Latin square has every treatment once in each row and each column', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 3, max: 8 }), fc.integer({ min: 1, max: 3 }), fc.nat(), (t, squares, seed) => {
+        const layout = laid(designed(trialWith(t, squares), { key: 'latin-square' }), seed)
+        for (const line of layout.units.filter((unit) => unit.kind === 'row' || unit.kind === 'column')) {
+          const own = treated(layout).filter((plot) => plot.in.includes(line.id))
+          expect(new Set(own.map((plot) => plot.planned['factor-1'])).size).toBe(t)
+          // A row is a line on the ground.
+          expect(new Set(own.map((plot) => (line.kind === 'row' ? plot.place!.y : plot.place!.x))).size).toBe(1)
+        }
+      }),
+      { numRuns: 30 },
+    )
+  })
+
+  it('blocks give each treatment each position about equally often', () => {
     const counts = new Map<string, number>()
     for (let seed = 0; seed < 600; seed++) {
-      const first = plots(layOut(trialWith(4, 1), seed, countingIds()))[0]!
-      counts.set(first.planned['factor-1']!, (counts.get(first.planned['factor-1']!) ?? 0) + 1)
+      const first = treated(laid(trialWith(4, 1), seed))[0]!.planned['factor-1']!
+      counts.set(first, (counts.get(first) ?? 0) + 1)
     }
     // 150 expected, standard deviation 10.6: five of them either way.
     for (const count of counts.values()) expect(Math.abs(count - 150)).toBeLessThan(53)
   })
 
-  it('says what keeps it from being laid out', () => {
-    expect(randomisedBlock.problems({ factors: trialWith(1, 4).factors, replicates: 4 })[0]).toMatch(/two levels/)
-    expect(randomisedBlock.problems({ factors: trialWith(100, 4).factors, replicates: 61 })[0]).toMatch(/6000/)
+  it('treatments outside the crossing are dealt out in blocks, and refused on units of several sizes', () => {
+    const { factors, list } = twoFactors()
+    const untreated = { key: 'none', code: 'NIL', name: 'Nothing', colour: null, role: 'untreated control' as const, levels: {} }
+    const draft = { ...trialWith(2, 3), treatments: { factors, list: [...list, untreated] } }
+    const layout = laid(draft, 4)
+    const index = new Map(layout.units.map((unit) => [unit.id, unit]))
+    const got = treated(layout).map((plot) => treatmentOn(plot, index, draft.treatments)!)
+    expect(got.filter((each) => each.key === 'none')).toHaveLength(3)
+    expect(got.filter((each) => isInside(each, factors))).toHaveLength(18)
+    expect(layoutProblems(designed(draft, { key: 'split-plot', placed: { 'main plot': ['water'] } }), 'site-1').join()).toMatch(
+      /every combination/,
+    )
+  })
+
+  it('one replicate leaves nothing to judge by, and sites are numbered apart', () => {
+    expect(layoutFigures(trialWith(4, 1), 'site-1')!.errors[0]!.df).toBe(0)
+    const two = trialWith(3, 2)
+    const draft = { ...two, sites: [two.sites[0]!, { ...two.sites[0]!, key: 'site-2', name: 'Site 2' }] }
+    const codes = [...treated(laid(draft, 1)), ...treated(laid(draft, 1, 'site-2'))].map((plot) => plot.code)
+    expect(new Set(codes).size).toBe(12)
+    expect(codes).toContain('2101')
+  })
+
+  it('too much for one site is said with a count', () => {
+    const many = kindsOf(
+      'line',
+      'Line',
+      Array.from({ length: 120 }, (_, i) => `L${i}`),
+    )
+    const treatments = {
+      factors: [many],
+      list: many.levels.map(({ key, code, name }) => ({ key, code, name, colour: null, role: 'none' as const, levels: { line: key } })),
+    }
+    const draft = designed({ ...trialWith(2, 2), treatments }, { replicates: 50 })
+    expect(
+      layoutProblems({ ...draft, sites: [{ ...draft.sites[0]!, design: { ...draft.sites[0]!.design, replicates: 51 } }] }, 'site-1')[0],
+    ).toMatch(/6120 plots/)
   })
 })
 
 describe('ground', () => {
-  it('keeps plots apart, inside the border, and blocks in one piece', () => {
+  const anyTrial = fc
+    .record({
+      levels: fc.integer({ min: 2, max: 12 }),
+      replicates: fc.integer({ min: 1, max: 6 }),
+      plot: fc.integer({ min: 1, max: 14 }),
+      block: fc.integer({ min: 1, max: 4 }),
+      plotGap: fc.constantFrom(0, 0.4),
+      serpentine: fc.boolean(),
+    })
+    .map(({ levels, replicates, plot, block, ...ground }) => trialWith(levels, replicates, { ...ground, across: { plot, block } }))
+
+  it('keeps plots inside the border and walks block by block', () => {
     fc.assert(
       fc.property(anyTrial, (trial) => {
-        const layout = layOut(trial, 7, countingIds())
-        const extent = siteExtent(trial.replicates, trial.factors[0]!.levels.length, trial.sites[0]!.ground)
+        const layout = laid(trial, 7)
         const { border } = trial.sites[0]!.ground
-        const placed = plots(layout).map((plot) => plot.place!)
-        for (const [i, a] of placed.entries()) {
-          expect(a.x).toBeGreaterThanOrEqual(border - 1e-9)
-          expect(a.x + a.width).toBeLessThanOrEqual(extent.width - border + 1e-9)
-          expect(a.y + a.length).toBeLessThanOrEqual(extent.length - border + 1e-9)
-          for (const b of placed.slice(i + 1)) {
-            const apart =
-              a.x + a.width <= b.x + 1e-9 || b.x + b.width <= a.x + 1e-9 || a.y + a.length <= b.y + 1e-9 || b.y + b.length <= a.y + 1e-9
-            expect(apart).toBe(true)
-          }
+        const extent = extentOf(layout.units, border)
+        apart(layout)
+        for (const { place } of treated(layout)) {
+          expect(place!.x).toBeGreaterThanOrEqual(border - 1e-9)
+          expect(place!.x + place!.width).toBeLessThanOrEqual(extent.width - border + 1e-9)
+          expect(place!.y + place!.length).toBeLessThanOrEqual(extent.length - border + 1e-9)
         }
+        const blocks = treated(layout)
+          .sort((a, b) => a.walk! - b.walk!)
+          .map((plot) => plot.in[0]!)
+        expect(new Set(blocks).size).toBe(blocks.filter((block, i) => block !== blocks[i - 1]).length)
       }),
       { numRuns: 40 },
     )
   })
 
-  it('walks every plot once, block by block', () => {
-    fc.assert(
-      fc.property(anyTrial, (trial) => {
-        const walked = plots(layOut(trial, 3, countingIds())).sort((a, b) => a.walk! - b.walk!)
-        expect(walked.map((plot) => plot.walk)).toEqual(walked.map((_, i) => i + 1))
-        const blocks = walked.map((plot) => plot.in[0]!)
-        expect(new Set(blocks).size).toBe(blocks.filter((block, i) => block !== blocks[i - 1]).length)
-      }),
-    )
-  })
-
   it('numbers plots by block and position, to and fro when asked', () => {
-    const layout = layOut(trialWith(4, 2, { columnsPerBlock: 2, serpentine: true }), 1, countingIds())
-    const at = (code: string) => plots(layout).find((plot) => plot.code === code)!.place!
-    expect(plots(layout).map((plot) => plot.code)).toEqual(['101', '102', '103', '104', '201', '202', '203', '204'])
+    const layout = laid(trialWith(4, 2, { across: { plot: 2 }, serpentine: true }), 1)
+    const at = (code: string) => treated(layout).find((plot) => plot.code === code)!.place!
+    expect(treated(layout).map((plot) => plot.code)).toEqual(['101', '102', '103', '104', '201', '202', '203', '204'])
     expect(at('103').x).toBe(at('102').x)
     expect(at('104').x).toBe(at('101').x)
+  })
+
+  it('plants share the area of their pot, and may be what one walks to', () => {
+    const layout = laid(designed(trialWith(2, 2), { unit: 'pot', plants: 3, walked: 'plant' }), 3)
+    const pot = layout.units.find((unit) => unit.kind === 'pot')!
+    const plants = layout.units.filter((unit) => unit.kind === 'plant' && unit.in.includes(pot.id))
+    expect(plants.map((plant) => plant.code)).toEqual([`${pot.code}.1`, `${pot.code}.2`, `${pot.code}.3`])
+    const area = plants.reduce((sum, plant) => sum + plant.place!.width * plant.place!.length, 0)
+    expect(area).toBeCloseTo(pot.place!.width * pot.place!.length, 9)
+    expect(layout.units.filter((unit) => unit.walk !== null).every((unit) => unit.kind === 'plant')).toBe(true)
   })
 })

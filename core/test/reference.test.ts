@@ -1,13 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { expectAgreement, referenceCase } from './fixture.ts'
 import {
-  againstControl,
   compactLetters,
   designMatrix,
   fitLinear,
   marginalAnova,
   marginalMeans,
-  pairwise,
   partialAnova,
   sequentialAnova,
   studentizedRangeQuantile,
@@ -19,6 +17,7 @@ import {
   type AnovaRow,
   type Classification,
 } from '../src/statistics/index.ts'
+import { against, pairs } from './compare.ts'
 
 /** The reference cases of one-way and randomised-block layouts, held to their own tolerances. */
 function load(name: string) {
@@ -74,8 +73,8 @@ function allValues(name: string) {
     got.set(`${at}.lower`, each.estimate - critical * se).set(`${at}.upper`, each.estimate + critical * se)
     got.set(`mean.${each.level}`, each.estimate).set(`n.${each.level}`, each.n).set(`${factor}.${each.level}.n`, each.n)
   })
-  const lsd = pairwise(means, ms, df, 0.05, 'lsd')
-  const tukey = pairwise(means, ms, df, 0.05, 'tukey')
+  const lsd = pairs(means, ms, df, 'lsd')
+  const tukey = pairs(means, ms, df, 'tukey')
   lsd.forEach((pair, i) => {
     const name_ = `${means[pair.a]!.level}-${means[pair.b]!.level}`
     for (const at of [`pair.${factor}.${name_}`, `pair.${name_}`]) {
@@ -94,7 +93,7 @@ function allValues(name: string) {
     snk: 'student-newman-keuls',
   } as const
   for (const [key, method] of Object.entries(more)) {
-    for (const pair of pairwise(means, ms, df, 0.05, method))
+    for (const pair of pairs(means, ms, df, method))
       got
         .set(`pair.${means[pair.a]!.level}-${means[pair.b]!.level}.p.${key}`, pair.p)
         .set(`pair.${factor}.${means[pair.a]!.level}-${means[pair.b]!.level}.p.${key}`, pair.p)
@@ -117,7 +116,7 @@ function allValues(name: string) {
   if (info.control) {
     const control = means.findIndex((each) => each.level === info.control!.level)
     const base = means[control]!
-    for (const each of againstControl(means, control, ms, df, 0.05)) {
+    for (const each of against(means, control, ms, df)) {
       const at = `dunnett.${means[each.a]!.level}-${base.level}`
       got.set(`${at}.diff`, each.difference).set(`${at}.t`, each.t).set(`${at}.p`, each.p)
       got.set(`${at}.lower`, each.lower).set(`${at}.upper`, each.upper)

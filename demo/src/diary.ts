@@ -3,11 +3,14 @@ import type { FieldRecord, Layout, Note, Reading, Trait, Unit } from '@canter/co
 /** Writes the records a crew would have made, one after another, each a little later. */
 export class Diary {
   readonly records: FieldRecord[] = []
+  /** The visit whose readings are written. */
+  visit: string
   readonly #newId: () => string
   readonly #person: string
   #time: number
 
-  constructor(newId: () => string, person: string, start: string) {
+  constructor(newId: () => string, person: string, start: string, visit: string) {
+    this.visit = visit
     this.#newId = newId
     this.#person = person
     this.#time = Date.parse(start)
@@ -20,16 +23,15 @@ export class Diary {
   measure(unit: Unit, trait: Trait, value: number, more: Partial<Reading> = {}): Reading {
     const rounded = Number(value.toFixed(trait.decimals))
     const typed = rounded.toFixed(trait.decimals)
-    return this.#reading(
-      unit,
-      trait,
-      trait.kind === 'score' ? { kind: 'score', value: rounded, typed } : { kind: 'number', value: rounded, typed },
-      more,
-    )
+    const values: Partial<Record<Trait['kind'], Reading['value']>> = {
+      score: { kind: 'score', value: rounded, typed },
+      count: { kind: 'count', value: rounded, of: null, typed },
+    }
+    return this.#reading(unit, trait, values[trait.kind] ?? { kind: 'number', value: rounded, typed, typedMeasure: null }, more)
   }
 
-  missing(unit: Unit, trait: Trait, reason: string): Reading {
-    return this.#reading(unit, trait, { kind: 'missing', reason })
+  missing(unit: Unit, trait: Trait, reason: string, more: Partial<Reading> = {}): Reading {
+    return this.#reading(unit, trait, { kind: 'missing', reason }, more)
   }
 
   note(unit: Unit | null, note: Pick<Note, 'kind' | 'flag' | 'text'> & { trait?: string }): void {
@@ -54,8 +56,8 @@ export class Diary {
       ...this.#who(),
       unit: unit.id,
       trait: trait.key,
-      occasion: 'harvest',
-      replicate: 1,
+      visit: this.visit,
+      sample: 1,
       observer: this.#person,
       value,
       supersedes: [],

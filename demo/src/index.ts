@@ -1,10 +1,26 @@
 import type { TrialContents } from '@canter/core/exchange'
+import type { ShelfItemDraft } from '@canter/core/trial'
+import { carrots } from './carrots.ts'
 import { leek, mulch, oats } from './others.ts'
-import { sugarBeet } from './sugar-beet.ts'
+import { pelargonium } from './pelargonium.ts'
+import { sugarBeet, sugarBeetDraft } from './sugar-beet.ts'
 
-/** The invented scenario: one trial that can be followed to the end, and three at other points of their season. */
+/** The invented scenario: trials that can be followed to the end, and others at other points of their season. */
 export function demoTrials(): TrialContents[] {
-  return [sugarBeet(), oats(), mulch(), leek()]
+  return [sugarBeet(), carrots(), pelargonium(), oats(), mulch(), leek()]
 }
 
-export { sugarBeet, sugarBeetDraft } from './sugar-beet.ts'
+/** Ground and products of the stations, to start other trials from. */
+export function demoShelf(): ShelfItemDraft[] {
+  const contents = demoTrials()
+  const sites = contents.flatMap(({ trial }) =>
+    trial.sites.map(({ name, soil, ground }): ShelfItemDraft => ({ kind: 'site', name, body: { soil, ground } })),
+  )
+  const products = contents.flatMap(({ trial }): ShelfItemDraft[] =>
+    trial.amounts.supply ? [{ kind: 'product', name: trial.amounts.supply.product, body: trial.amounts.supply }] : [],
+  )
+  const all = [...sites, ...products]
+  return all.filter((item, i) => all.findIndex((each) => each.kind === item.kind && each.name === item.name) === i)
+}
+
+export { sugarBeet, sugarBeetDraft }

@@ -1,6 +1,6 @@
 import { rmSync } from 'node:fs'
 import { Store } from '@canter/server/store/store'
-import { demoTrials } from './index.ts'
+import { demoShelf, demoTrials } from './index.ts'
 
 /** Loads the demonstration into a database file of its own: `node load.js FILE [--fresh]`. Trials already there stay as they are. */
 const [file, ...flags] = process.argv.slice(2)
@@ -12,9 +12,10 @@ if (flags.includes('--fresh')) for (const end of ['', '-wal', '-shm']) rmSync(fi
 const store = await Store.open(file)
 let loaded = 0
 for (const contents of demoTrials()) {
-  if (await store.trials.file(contents.trial.id)) continue
-  await store.trials.restore(contents, store.records)
+  if (await store.trials.trial(contents.trial.id)) continue
+  await store.trials.restore(contents)
   loaded++
 }
+if (loaded > 0) for (const item of demoShelf()) await store.shelf.put(item)
 await store.close()
 console.log(loaded > 0 ? `Loaded ${loaded} demonstration trials.` : 'The demonstration is loaded already; --fresh makes it anew.')

@@ -1,77 +1,64 @@
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
-import { traitSets } from '@canter/core/numbers'
-import type { Trial, TrialDraft } from '@canter/core/trial'
+import { traitSets, traitsOf } from '@canter/core/numbers'
+import type { TrialDraft } from '@canter/core/trial'
 import { Diary } from './diary.ts'
 import { normal, seededIds } from './ids.ts'
-import { rateLadder } from './levels.ts'
+import { asTrial, history } from './contents.ts'
+import { crossed, rateLadder } from './levels.ts'
 import { CREW } from './people.ts'
 
 const beet = traitSets.find((set) => set.key === 'sugar-beet')!
 
 export const sugarBeetDraft: TrialDraft = {
-  title: 'Sugar beet: how much nitrogen pays?',
-  crop: 'Sugar beet',
-  season: 2026,
   question: {
+    title: 'Sugar beet: how much nitrogen pays?',
+    crop: 'Sugar beet',
+    season: 2026,
     askedBy: 'Growers’ circle of Quillon Vale',
     why: 'Most fields here get 120 to 160 kg N/ha by habit. Mild winters leave more in the soil than twenty years ago; is the last bag still paid for?',
     expected: 'Sugar rises to about 100 kg N/ha and is flat beyond.',
     hostedBy: 'Quillon Vale station, Hazel Bank',
     paidBy: 'Quillon Vale levy fund',
+    significance: 0.05,
   },
-  factors: [rateLadder('N', 'Nitrogen', [0, 40, 80, 120, 160, 200])],
-  traits: [...beet.traits],
-  derived: [...beet.derived],
-  response: beet.response,
-  yieldTrait: beet.yieldTrait,
-  qualityTrait: beet.qualityTrait,
-  smallestDifference: { value: 0.8, unit: 't/ha' },
-  significance: 0.05,
-  replicates: 4,
+  treatments: crossed([rateLadder('N', 'Nitrogen', [0, 40, 80, 120, 160, 200])], 'untreated control'),
+  traits: { ...traitsOf(beet), smallestDifference: { value: 0.8, unit: 't/ha' } },
   sites: [
     {
       key: 'hazel-bank',
       name: 'Hazel Bank',
       soil: 'Silt loam over chalk, 38 kg mineral N/ha to 90 cm in March, slope falling to the east.',
-      ground: {
-        plotWidth: 2.7,
-        plotLength: 10,
-        harvestWidth: 1.35,
-        harvestLength: 8,
-        columnsPerBlock: 6,
-        blocksAcross: 2,
-        plotGap: 0.45,
-        rowAlley: 0,
-        blockAlley: 3,
-        border: 3,
-        serpentine: true,
-      },
+      ground: { ...beet.ground, across: { plot: 6, block: 2 }, rowAlley: 0, blockAlley: 3, border: 3 },
+      design: { key: 'randomised-block', replicates: 4, unit: 'plot', plants: 0, walked: 'unit', placed: {} },
     },
   ],
-  common: [
-    { what: 'Triple superphosphate and potash', amount: '30 kg P/ha, 120 kg K/ha', when: 'October before' },
-    { what: 'Seed, one variety throughout', amount: '120 000 seeds/ha, 45 cm rows', when: '2 April' },
-    { what: 'Herbicide, two passes, whole trial', amount: 'label rate', when: 'May' },
-  ],
-  supply: {
-    product: 'Ammonium nitrate with lime',
-    analysis: { N: 27 },
-    applications: 2,
-    labelMaximumPerApplication: 450,
-    labelMaximumPerSeason: 800,
-    reentryHours: 0,
-    preHarvestDays: 60,
-    protection: 'gloves, eye protection, dust mask when filling',
-    overMaximumReason: '',
+  amounts: {
+    supply: {
+      product: 'Ammonium nitrate with lime',
+      analysis: { N: 27 },
+      applications: 2,
+      labelMaximumPerApplication: 450,
+      labelMaximumPerSeason: 800,
+      reentryHours: 0,
+      preHarvestDays: 60,
+      protection: 'gloves, eye protection, dust mask when filling',
+      overMaximumReason: '',
+    },
+    common: [
+      { what: 'Triple superphosphate and potash', amount: '30 kg P/ha, 120 kg K/ha', when: 'October before' },
+      { what: 'Seed, one variety throughout', amount: '120 000 seeds/ha, 45 cm rows', when: '2 April' },
+      { what: 'Herbicide, two passes, whole trial', amount: 'label rate', when: 'May' },
+    ],
   },
-  economics: {
+  prices: {
     currency: '€',
     pricePerTonne: 38,
     baseQuality: 16,
     percentPerPoint: 9,
     productPrice: 0.34,
     applicationCost: 11,
+    otherCost: {},
     reference: 'r0',
   },
 }
@@ -84,12 +71,12 @@ function truth(rate: number): { clean: number; sugar: number } {
 
 export function sugarBeet(): TrialContents {
   const { next, chance } = seededIds(20261, '2026-03-20T09:00:00Z')
-  const trial: Trial = { ...sugarBeetDraft, id: next(), version: 3, createdAt: '2026-01-14T10:00:00.000Z', deletedAt: null }
-  const layout = layOut(trial, 41, next)
+  const trial = asTrial(sugarBeetDraft, next(), '2026-01-14T10:00:00.000Z')
+  const layout = layOut(trial, 'hazel-bank', 41, next)
   const plots = layout.units.filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!)
-  const trait = (key: string) => trial.traits.find((each) => each.key === key)!
+  const trait = (key: string) => trial.traits.observed.find((each) => each.key === key)!
   const area = trial.sites[0]!.ground.harvestWidth * trial.sites[0]!.ground.harvestLength
-  const diary = new Diary(next, CREW.id, '2026-04-02T07:30:00Z')
+  const diary = new Diary(next, CREW.id, '2026-04-02T07:30:00Z', 'harvest')
   diary.planted(layout, '2026-04-02', 'Drilled in the dry, even emergence by 18 April.')
   const blockEffect = new Map(layout.units.filter((unit) => unit.kind === 'block').map((block) => [block.id, 2.2 * normal(chance)]))
   diary.goTo('2026-10-06T07:15:00Z')
@@ -106,7 +93,7 @@ export function sugarBeet(): TrialContents {
     const health = Math.max(1, Math.min(9, Math.round(6 + rate / 100 + 0.7 * normal(chance) - (plot === runOn ? 3 : 0))))
     if (plot === lost) {
       diary.note(plot, { kind: 'flag', flag: 'lost', text: 'Corner of the block lifted by the contractor on the headland turn.' })
-      trial.traits.forEach((each) => diary.missing(plot, each, 'Lifted by mistake'))
+      trial.traits.observed.forEach((each) => diary.missing(plot, each, 'Lifted by mistake'))
       continue
     }
     if (plot === runOn)
@@ -120,21 +107,11 @@ export function sugarBeet(): TrialContents {
     diary.measure(plot, trait('leaf-health'), health)
   }
   diary.note(runOn, { kind: 'left out', flag: null, text: 'Run-on water in June, seen and noted before harvest.' })
-  const event = (kind: 'created' | 'randomised', at: string, what: string) => ({
-    id: next(),
-    at,
-    person: CREW.id,
-    kind,
-    reason: '',
-    what,
-    before: null,
-    after: null,
-  })
   return {
     trial,
-    layout,
+    layouts: [layout],
     records: diary.records,
-    events: [event('created', trial.createdAt, 'Trial begun'), event('randomised', '2026-03-20T09:00:00.000Z', 'Randomised from seed 41')],
+    events: history(next, trial.createdAt, '2026-03-20T09:00:00.000Z', 'Hazel Bank randomised from seed 41'),
     people: [CREW],
   }
 }

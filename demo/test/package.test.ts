@@ -1,19 +1,20 @@
-import { FileError, packTrial, plotsCsv, readCsv, unpackTrial, withNewIds } from '@canter/core/exchange'
-import { plotTable } from '@canter/core/numbers'
-import { progressOf } from '@canter/core/trial'
+import { FileError, packTrial, plotsCsv, readCsv, unpackTrial, withNewIds, type TrialContents } from '@canter/core/exchange'
+import { TrialBook } from '@canter/core/numbers'
+import { readFileSync } from 'node:fs'
+import { analyseTrait } from '@canter/core/analysis'
 import fc from 'fast-check'
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { demoTrials, sugarBeet } from '../src/index.ts'
 
 describe('the data package', () => {
-  it.each(demoTrials().map((trial) => [trial.trial.title, trial] as const))(
+  it.each(demoTrials().map((trial) => [trial.trial.question.title, trial] as const))(
     '%s comes back equal, and byte for byte the second time',
     (_, contents) => {
       const bytes = packTrial(contents)
       const back = unpackTrial(bytes)
       expect(back.trial).toEqual(contents.trial)
-      expect(back.layout).toEqual(contents.layout)
+      expect(back.layouts).toEqual(contents.layouts)
       expect(back.records).toEqual(contents.records)
       expect(packTrial(back)).toEqual(bytes)
     },
@@ -39,10 +40,10 @@ describe('the data package', () => {
     let n = 0
     const contents = sugarBeet()
     const copy = withNewIds(contents, () => `00000000-0000-7000-9000-${String(++n).padStart(12, '0')}`)
-    const [before, after] = [contents, copy].map((each) => progressOf(each.trial, each.layout, each.records))
+    const [before, after] = [contents, copy].map((each) => new TrialBook(each.trial, each.layouts, each.records).progress())
     expect(after!.readings).toBe(before!.readings)
-    const ids = new Set(contents.layout!.units.map((unit) => unit.id))
-    expect(copy.layout!.units.some((unit) => ids.has(unit.id) || unit.in.some((id) => ids.has(id)))).toBe(false)
+    const ids = new Set(contents.layouts[0]!.units.map((unit) => unit.id))
+    expect(copy.layouts[0]!.units.some((unit) => ids.has(unit.id) || unit.in.some((id) => ids.has(id)))).toBe(false)
     expect(() => unpackTrial(packTrial(copy))).not.toThrow()
   })
 
@@ -52,10 +53,10 @@ describe('the data package', () => {
   }
 
   it.each([
-    ['readings.csv', (text: string) => text.replace(',74.5,', ',seventy,'), /readings\.csv, line \d+: value “seventy” is not a number/],
+    ['readings.csv', (text: string) => text.replace(',74.5,', ',seventy,'), /readings\.csv, line \d+: value/],
     ['readings.csv', (text: string) => text.replace('trait', 'treat'), /column “trait” is missing/],
-    ['units.csv', (text: string) => text.split('\n').slice(0, 10).join('\n'), /unit that units\.csv does not list|lies in a unit/],
-    ['canter.json', (text: string) => text.replace('"schema": 1', '"schema": 99'), /newer Canter/],
+    ['units.csv', (text: string) => text.split('\n').slice(0, 10).join('\n'), /not part of this trial’s layout|lies in a unit/],
+    ['canter.json', (text: string) => text.replace('"schema": 2', '"schema": 99'), /newer Canter/],
     ['canter.json', (text: string) => text.slice(0, 500), /not JSON/],
     ['canter.json', (text: string) => text.replace('"replicates": 4', '"replicates": "many"'), /replicates/],
   ])('says where %s was damaged', (file, change, message) => {
@@ -83,10 +84,22 @@ describe('the data package', () => {
   })
 })
 
+it('a package of schema 1 is upgraded: the same readings, and the same answer', () => {
+  const old = unpackTrial(readFileSync(new URL('../../core/fixtures/packages/schema-1-sugar-beet.zip', import.meta.url)))
+  const now = sugarBeet()
+  expect(old.records).toEqual(now.records)
+  const means = (of: TrialContents) => {
+    const book = new TrialBook(of.trial, of.layouts, of.records)
+    return analyseTrait(of.trial, of.layouts, book.observations('sugar-yield', 'harvest'), 'sugar-yield').without.terms['nitrogen']!.means
+  }
+  expect(means(old)).toEqual(means(now))
+  expect(unpackTrial(packTrial(old))).toEqual(old)
+})
+
 it('the CSV of plots has one row a plot and is safe to open in a spreadsheet', () => {
-  const { trial, layout, records } = sugarBeet()
+  const { trial, layouts, records } = sugarBeet()
   const risky = records.map((record) => (record.type === 'note' ? { ...record, text: '=HYPERLINK("x")' } : record))
-  const rows = readCsv('plots.csv', plotsCsv(trial, layout!, plotTable(trial, layout!, risky)), [
+  const rows = readCsv('plots.csv', plotsCsv(trial, layouts, new TrialBook(trial, layouts, risky)), [
     'plot',
     'block',
     'sugar-yield [t/ha]',

@@ -7,11 +7,12 @@ import { pino, type Logger } from 'pino'
 import { ChangeFeed, changeRoutes } from './http/changes.ts'
 import { documentRoute } from './http/document.ts'
 import { guard } from './http/guard.ts'
-import { packageRoutes } from './http/packages.ts'
+import { fileRoutes } from './http/files.ts'
 import { personRoutes } from './http/person.ts'
 import { problems } from './http/problem.ts'
 import { recordRoutes } from './http/records.ts'
 import { Routes } from './http/route.ts'
+import { shelfRoutes } from './http/shelf.ts'
 import { staticFiles } from './http/static.ts'
 import { trialRoutes } from './http/trials.ts'
 import { Store } from './store/store.ts'
@@ -35,11 +36,13 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
   const log = options.log ?? pino({ level: 'error' })
   const store = await Store.open(options.database)
   const feed = new ChangeFeed()
-  const routes = new Routes()
+  // In single-person mode everybody at this desk is the local person; sign-in comes in here.
+  const routes = new Routes(() => store.people.local())
   personRoutes(routes, store)
   trialRoutes(routes, store, feed)
   recordRoutes(routes, store, feed)
-  packageRoutes(routes, store, feed)
+  fileRoutes(routes, store, feed)
+  shelfRoutes(routes, store)
   changeRoutes(routes, feed)
   documentRoute(routes)
 

@@ -11,92 +11,177 @@ beforeAll(async () => void (running = await Running.start()))
 afterAll(() => running.stop())
 const call = (...args: Parameters<Running['call']>) => running.call(...args)
 
-describe('trials', () => {
-  it('are begun, listed, edited against their version, put aside and brought back', async () => {
-    const created = await call('POST', '/api/trials', { ...sugarBeetDraft, title: 'Edited trial' })
-    expect(created.status).toBe(201)
-    const { trial } = created.body as TrialFile
-    const path = `/api/trials/${trial.id}`
-    const edited = await call('PUT', path, { version: 1, trial: { ...sugarBeetDraft, title: 'Second title' }, reason: '' })
-    expect((edited.body as TrialFile).trial).toMatchObject({ version: 2, title: 'Second title' })
+const planted = (siteKey = 'hazel-bank') => ({
+  type: 'operation',
+  id: uuidv7(),
+  at: '2026-04-02T08:00:00.000Z',
+  person: PERSON,
+  device: 'test',
+  kind: 'planted',
+  siteKey,
+  on: '2026-04-02',
+  text: '',
+})
+const titled = (title: string) => ({ ...sugarBeetDraft, question: { ...sugarBeetDraft.question, title } })
+const begun = async (draft: object = sugarBeetDraft) => (await call('POST', '/api/trials', draft)).body as TrialFile
 
-    const stale = await call('PUT', path, { version: 1, trial: { ...sugarBeetDraft, title: 'Third title' }, reason: '' })
+describe('trials', () => {
+  it('are begun, listed, edited by section against its version, put aside and brought back', async () => {
+    const file = await begun(titled('Edited trial'))
+    const path = `/api/trials/${file.trial.id}`
+    const edited = (await running.edit(file, 'question', { title: 'Second title' })).body as TrialFile
+    expect(edited.trial).toMatchObject({
+      version: 2,
+      versions: { question: 2, prices: 1 },
+      question: { title: 'Second title', crop: 'Sugar beet' },
+    })
+
+    const stale = await running.edit(file, 'question', { title: 'Third title' })
     expect(stale.status).toBe(409)
-    expect(((stale.body as Problem).current as TrialFile).trial.title).toBe('Second title')
+    expect(((stale.body as Problem).current as TrialFile).trial.question.title).toBe('Second title')
+    // Another section is another matter.
+    expect((await running.edit(file, 'prices', { pricePerTonne: 44 })).status).toBe(200)
 
     const listed = async (aside: string) =>
       ((await call('GET', `/api/trials?deleted=${aside}`)).body as { trials: TrialSummary[] }).trials.map((each) => each.id)
-    expect(await listed('no')).toContain(trial.id)
-    expect((await call('DELETE', path, { version: 2, reason: '' })).status).toBe(200)
-    expect(await listed('no')).not.toContain(trial.id)
-    expect(await listed('yes')).toContain(trial.id)
-    const back = (await call('POST', `${path}/restore`, { version: 3, reason: '' })).body as TrialFile
-    expect(back.events.map((event) => event.kind)).toEqual(['created', 'edited', 'deleted', 'restored'])
-    expect(back.events[1]!.before).toEqual({ title: 'Edited trial' })
+    expect(await listed('no')).toContain(file.trial.id)
+    expect((await call('DELETE', path, { version: 3 })).status).toBe(200)
+    expect(await listed('no')).not.toContain(file.trial.id)
+    expect(await listed('yes')).toContain(file.trial.id)
+    const back = (await call('POST', `${path}/restore`, { version: 4 })).body as TrialFile
+    expect(back.events.map((event) => event.kind)).toEqual(['created', 'edited', 'edited', 'deleted', 'restored'])
+    expect(back.events[1]).toMatchObject({ section: 'question', before: { patch: { title: 'Edited trial' } }, person: PERSON })
+  })
+
+  it('undo turns back one change and nothing that others changed meanwhile', async () => {
+    const file = await begun(titled('First'))
+    const undo = (event: string) => call('POST', `/api/trials/${file.trial.id}/events/${event}/undo`, {})
+    const first = (await running.edit(file, 'question', { title: 'Mine' })).body as TrialFile
+    const second = (await running.edit(first, 'question', { crop: 'Mangel' })).body as TrialFile
+    const mine = second.events.find((event) => event.what.includes('title'))!
+    const turned = (await undo(mine.id)).body as TrialFile
+    expect(turned.trial.question).toMatchObject({ title: 'First', crop: 'Mangel' })
+    expect((await undo(mine.id)).status).toBe(409)
+    // Turning back the turning back is a change like any other.
+    const again = (await undo(turned.events.at(-1)!.id)).body as TrialFile
+    expect(again.trial.question.title).toBe('Mine')
+    await running.edit(again, 'question', { title: 'Somebody else’s' })
+    expect((await undo(again.events.at(-1)!.id)).body).toMatchObject({
+      status: 409,
+      detail: expect.stringContaining('Changed again since: title') as string,
+    })
   })
 
   it('are randomised until they stand on the ground; from then on changes need a reason or are refused', async () => {
     const file = await running.laidOut()
     const path = `/api/trials/${file.trial.id}`
-    const again = (await call('POST', `${path}/layout`, { version: 2, seed: 42, reason: '' })).body as TrialFile
-    expect(again.layout!.structure.seed).toBe(42)
-    const planted = {
-      type: 'operation',
-      id: uuidv7(),
-      at: '2026-04-02T08:00:00.000Z',
-      person: PERSON,
-      device: 'test',
-      kind: 'planted',
-      siteKey: 'hazel-bank',
-      on: '2026-04-02',
-      text: '',
-    }
-    expect((await call('POST', `${path}/records`, { records: [planted] })).status).toBe(200)
-    expect((await call('POST', `${path}/layout`, { version: 3, seed: 43, reason: '' })).body).toMatchObject({
+    const again = (await call('POST', `${path}/sites/hazel-bank/layout`, { version: 2, seed: 42 })).body as TrialFile
+    expect(again.layouts[0]!.structure.seed).toBe(42)
+    // The plots are the same ground: what was said of one stays with it.
+    expect(again.layouts[0]!.units.map((unit) => unit.id)).toEqual(file.layouts[0]!.units.map((unit) => unit.id))
+    const turned = (await call('POST', `${path}/events/${again.events.at(-1)!.id}/undo`, {})).body as TrialFile
+    expect(turned.layouts).toEqual(file.layouts)
+    expect((await call('POST', `${path}/records`, { records: [planted()] })).status).toBe(200)
+    expect((await call('POST', `${path}/sites/hazel-bank/layout`, { version: 4, seed: 43 })).body).toMatchObject({
       status: 409,
       title: 'Locked',
     })
-
-    const wider = {
-      ...sugarBeetDraft,
-      sites: [{ ...sugarBeetDraft.sites[0]!, ground: { ...sugarBeetDraft.sites[0]!.ground, plotWidth: 3 } }],
-    }
-    expect((await call('PUT', path, { version: 3, trial: { ...sugarBeetDraft, replicates: 5 }, reason: 'why not' })).body).toMatchObject({
-      status: 409,
-    })
-    expect((await call('PUT', path, { version: 3, trial: wider, reason: '' })).body).toMatchObject({
+    expect(
+      (await running.edit(turned, 'site:hazel-bank', { 'design.replicates': 5 }, { reason: 'why not', confirm: true })).body,
+    ).toMatchObject({ status: 409, title: 'Locked' })
+    expect((await running.edit(turned, 'site:hazel-bank', { 'ground.plotWidth': 3 })).body).toMatchObject({
       status: 422,
       errors: [{ path: 'reason' }],
     })
-    const changed = (await call('PUT', path, { version: 3, trial: wider, reason: 'Measured again' })).body as TrialFile
-    expect(changed.layout!.units.find((unit) => unit.walk === 1)!.place!.width).toBe(3)
-    expect(changed.layout!.units.map((unit) => unit.id)).toEqual(again.layout!.units.map((unit) => unit.id))
+    const changed = (await running.edit(turned, 'site:hazel-bank', { 'ground.plotWidth': 3 }, { reason: 'Measured again' }))
+      .body as TrialFile
+    expect(changed.layouts[0]!.units.find((unit) => unit.walk === 1)!.place!.width).toBe(3)
 
-    const plot = changed.layout!.units.find((unit) => unit.walk === 1)!
+    const plot = changed.layouts[0]!.units.find((unit) => unit.walk === 1)!
     const other = plot.planned['nitrogen'] === 'r0' ? 'r40' : 'r0'
-    const swap = { version: 4, level: other, change: 'misapplied', reason: 'Bag mixed up' }
+    const swap = { version: 5, received: { nitrogen: other }, change: 'misapplied', reason: 'Bag mixed up' }
     const swapped = (await call('POST', `${path}/units/${plot.id}/treatment`, swap)).body as TrialFile
-    expect(swapped.layout!.units.find((unit) => unit.id === plot.id)).toMatchObject({
+    expect(swapped.layouts[0]!.units.find((unit) => unit.id === plot.id)).toMatchObject({
       planned: plot.planned,
       received: { nitrogen: other },
-      change: 'misapplied',
+      changes: { nitrogen: 'misapplied' },
     })
     expect(swapped.events.at(-1)).toMatchObject({ kind: 'treatment changed', reason: 'Bag mixed up' })
+    expect((await call('POST', `${path}/units/${plot.id}/treatment`, { ...swap, version: 6, received: { nitrogen: 'gold' } })).status).toBe(
+      422,
+    )
   })
 
-  it('lose their layout when the treatments change before planting', async () => {
-    const { trial } = await running.laidOut()
-    const factor = sugarBeetDraft.factors[0]!
-    const fewer = { ...sugarBeetDraft, factors: [{ ...factor, levels: factor.levels.slice(0, 4) }] }
-    expect(((await call('PUT', `/api/trials/${trial.id}`, { version: 2, trial: fewer, reason: '' })).body as TrialFile).layout).toBeNull()
+  it('a change that would deal out anew asks first, and Undo brings the layout back', async () => {
+    const file = await running.laidOut()
+    const fewer = { 'design.replicates': 3 }
+    expect((await running.edit(file, 'site:hazel-bank', fewer)).body).toMatchObject({ status: 422, errors: [{ path: 'confirm' }] })
+    const gone = (await running.edit(file, 'site:hazel-bank', fewer, { confirm: true })).body as TrialFile
+    expect(gone.layouts).toEqual([])
+    const back = (await call('POST', `/api/trials/${file.trial.id}/events/${gone.events.at(-1)!.id}/undo`, {})).body as TrialFile
+    expect([back.layouts, back.trial.sites]).toEqual([file.layouts, file.trial.sites])
+  })
+
+  it('a remark and a reading taken back do not keep a trial from being laid out anew', async () => {
+    const file = await running.laidOut()
+    const path = `/api/trials/${file.trial.id}`
+    const plot = file.layouts[0]!.units.find((unit) => unit.walk === 1)!
+    const taken = reading(plot.id, 61)
+    const remark = {
+      type: 'note',
+      id: uuidv7(),
+      at: taken.at,
+      person: PERSON,
+      device: 'test',
+      unit: plot.id,
+      trait: null,
+      kind: 'remark',
+      flag: null,
+      text: 'stony corner',
+    }
+    const back = {
+      type: 'retraction',
+      id: uuidv7(),
+      at: taken.at,
+      person: PERSON,
+      device: 'test',
+      retracts: taken.id,
+      reason: 'wrong plot',
+    }
+    expect((await call('POST', `${path}/records`, { records: [taken, remark, back] })).status).toBe(200)
+    const fewer = (await running.edit(file, 'site:hazel-bank', { 'design.replicates': 2 }, { confirm: true })).body as TrialFile
+    expect(fewer.layouts).toEqual([])
+    const laid = await call('POST', `${path}/sites/hazel-bank/layout`, { version: 3, seed: 8 })
+    expect(laid.status).toBe(200)
+    // And the whole, with a remark about a plot that is no more, goes out and comes back.
+    const out = await call('GET', `${path}/files/package`)
+    expect((await call('POST', '/api/packages?as=copy', new Uint8Array(out.body as ArrayBuffer))).status).toBe(201)
+  })
+
+  it('sites come and go by their keys, each laid out by itself', async () => {
+    const file = await running.laidOut()
+    const path = `/api/trials/${file.trial.id}`
+    const [first] = file.trial.sites
+    const two = (await running.edit(file, 'sites', { 'lower-quillon': { ...first, key: 'lower-quillon', name: 'Lower Quillon' } }))
+      .body as TrialFile
+    expect(two.trial.sites.map((site) => site.key)).toEqual(['hazel-bank', 'lower-quillon'])
+    const laid = (await call('POST', `${path}/sites/lower-quillon/layout`, { version: 3, seed: 5 })).body as TrialFile
+    expect(laid.layouts.map((layout) => layout.siteKey)).toEqual(['hazel-bank', 'lower-quillon'])
+    await call('POST', `${path}/records`, { records: [planted('lower-quillon')] })
+    expect((await running.edit(laid, 'sites', { 'lower-quillon': null }, { confirm: true })).body).toMatchObject({
+      status: 409,
+      title: 'Locked',
+    })
+    const one = (await running.edit(laid, 'sites', { 'hazel-bank': null }, { confirm: true })).body as TrialFile
+    expect(one.trial.sites.map((site) => site.key)).toEqual(['lower-quillon'])
   })
 })
 
 describe('records', () => {
   it('are saved once however often they are sent, and another body under the same id is a conflict', async () => {
-    const { trial, layout } = await running.laidOut()
+    const { trial, layouts } = await running.laidOut()
     const path = `/api/trials/${trial.id}/records`
-    const plot = layout!.units.find((unit) => unit.walk === 1)!
+    const plot = layouts[0]!.units.find((unit) => unit.walk === 1)!
     const first = reading(plot.id, 61.5)
     const sent = await call('POST', path, { records: [first] })
     const [saved] = (sent.body as { outcomes: RecordOutcome[] }).outcomes
@@ -120,13 +205,32 @@ describe('records', () => {
     expect(((await call('GET', `${path}?after=${rest.cursor}`)).body as RecordsReply).records).toEqual([])
   })
 
+  it('are judged by the trial as it stands, and written under the name of whoever sends them', async () => {
+    const { trial, layouts } = await running.laidOut()
+    const plot = layouts[0]!.units.find((unit) => unit.walk === 1)!
+    const said = async (record: object) =>
+      ((await call('POST', `/api/trials/${trial.id}/records`, { records: [record] })).body as Problem).detail
+    const stranger = '00000000-0000-7000-8000-00000000beef'
+    expect(await said(reading(plot.id, 6, { person: stranger }))).toMatch(/under the name of whoever sends them/)
+    expect(await said(reading(plot.id, 6, { observer: stranger }))).toMatch(/observer is not known here/)
+    expect(await said(reading(plot.id, 6, { visit: 'spring' }))).toMatch(/“spring” is not a visit/)
+    expect(await said(reading(stranger, 6))).toMatch(/not part of this trial’s layout/)
+    expect(await said(reading(plot.id, 1e300))).toMatch(/too large to be measured/)
+    expect(await said(reading(plot.id, 6, { trait: 'leaf-health' }))).toMatch(/is a score and cannot hold a number/)
+    const { people } = (await call('POST', '/api/people', { name: 'Second observer' })).body as { people: { id: string; name: string }[] }
+    const second = people.find((each) => each.name === 'Second observer')!
+    expect(
+      (await call('POST', `/api/trials/${trial.id}/records`, { records: [reading(plot.id, 6, { observer: second.id })] })).status,
+    ).toBe(200)
+  })
+
   it('of 50 people at once are all there, each with its own number', async () => {
-    const { trial, layout } = await running.laidOut()
-    const plots = layout!.units.filter((unit) => unit.walk !== null)
+    const { trial, layouts } = await running.laidOut()
+    const plots = layouts[0]!.units.filter((unit) => unit.walk !== null)
     const path = `/api/trials/${trial.id}/records`
     const replies = await Promise.all(
       Array.from({ length: 50 }, (_, i) =>
-        call('POST', path, { records: [reading(plots[i % plots.length]!.id, 50 + i, { replicate: i + 1 })] }),
+        call('POST', path, { records: [reading(plots[i % plots.length]!.id, 50 + i, { sample: i + 1 })] }),
       ),
     )
     const numbers = replies.map((reply) => (reply.body as { outcomes: RecordOutcome[] }).outcomes[0]!.seq)
@@ -140,14 +244,16 @@ describe('packages', () => {
     const bytes = packTrial(sugarBeet())
     const id = sugarBeet().trial.id
     expect((await call('POST', '/api/packages', bytes)).status).toBe(201)
-    const out = await call('GET', `/api/trials/${id}/package`)
+    const out = await call('GET', `/api/trials/${id}/files/package`)
     expect(Buffer.from(out.body).equals(Buffer.from(bytes))).toBe(true)
 
     const refused = await call('POST', '/api/packages', bytes)
     expect(refused.body).toMatchObject({ status: 409, title: 'Already here' })
     const copy = await call('POST', '/api/packages?as=copy', bytes)
     expect((copy.body as TrialFile).trial.id).not.toBe(id)
-    expect(Buffer.from((await call('GET', `/api/trials/${id}/plots.csv`)).body).toString()).toMatch(/^plot,block,nitrogen/)
+    expect(Buffer.from((await call('GET', `/api/trials/${id}/files/plots`)).body).toString()).toMatch(
+      /^site,visit,kind,plot,block,lies_in,treatment/,
+    )
   })
 
   it('are refused whole when damaged, saying where', async () => {
@@ -167,11 +273,14 @@ describe('hostile and mistaken requests get a problem that says what to do', () 
   it.each([
     ['POST', '/api/trials', {}, 422],
     ['POST', '/api/trials', [], 422],
-    ['POST', '/api/trials', { ...sugarBeetDraft, title: 'x'.repeat(5000) }, 422],
-    ['POST', '/api/trials', { ...sugarBeetDraft, season: 'last year' }, 422],
+    ['POST', '/api/trials', titled('x'.repeat(5000)), 422],
+    ['POST', '/api/trials', { ...sugarBeetDraft, question: { ...sugarBeetDraft.question, season: 'last year' } }, 422],
+    ['POST', '/api/trials', { ...sugarBeetDraft, prices: { ...sugarBeetDraft.prices, reference: 'nobody' } }, 422],
     ['GET', '/api/trials/not-an-id', undefined, 422],
     ['GET', `/api/trials/${uuidv7()}`, undefined, 404],
-    ['GET', `/api/trials/${uuidv7()}/package`, undefined, 404],
+    ['GET', `/api/trials/${uuidv7()}/files/package`, undefined, 404],
+    ['GET', `/api/trials/${uuidv7()}/files/stone-tablet`, undefined, 404],
+    ['PATCH', `/api/trials/${uuidv7()}/sections/question`, { version: 1, patch: { title: 'x' } }, 404],
     ['GET', `/api/trials/${uuidv7()}/records?after=-1`, undefined, 422],
     ['GET', '/api/nothing-here', undefined, 404],
     ['PUT', '/api/person', { units: 'furlongs' }, 422],

@@ -45,8 +45,14 @@ export class Running {
   /** A trial laid out and ready to measure. */
   async laidOut(): Promise<TrialFile> {
     const created = (await this.call('POST', '/api/trials', sugarBeetDraft)).body as TrialFile
-    const path = `/api/trials/${created.trial.id}/layout`
-    return (await this.call('POST', path, { version: 1, seed: 41, reason: '' })).body
+    const path = `/api/trials/${created.trial.id}/sites/hazel-bank/layout`
+    return (await this.call('POST', path, { version: 1, seed: 41 })).body
+  }
+
+  /** Changes fields of a section as it stands. */
+  async edit(file: TrialFile, section: string, patch: object, more: object = {}) {
+    const version = file.trial.versions[section]
+    return this.call('PATCH', `/api/trials/${file.trial.id}/sections/${section}`, { version, patch, ...more })
   }
 
   async stop(keep = false): Promise<void> {
@@ -64,10 +70,10 @@ export function reading(unit: string, value: number, more: Partial<FieldRecord &
     device: 'test',
     unit,
     trait: 'gross-weight',
-    occasion: 'harvest',
-    replicate: 1,
+    visit: 'harvest',
+    sample: 1,
     observer: PERSON,
-    value: { kind: 'number', value, typed: String(value) },
+    value: { kind: 'number', value, typed: String(value), typedMeasure: null },
     supersedes: [],
     confirmed: false,
     ...more,

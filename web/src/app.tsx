@@ -4,10 +4,11 @@ import { Notifications } from '@mantine/notifications'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { createBrowserRouter, RouterProvider } from 'react-router'
-import { usePerson } from './api/queries.ts'
+import { usePerson } from './data/queries.ts'
 import { WeekPage } from './pages/week.tsx'
 import { NoSuchPage, RouteError } from './shell/route-error.tsx'
 import { Shell } from './shell/shell.tsx'
+import { steps } from './steps/steps.ts'
 import { theme } from './theme.ts'
 
 const client = new QueryClient({
@@ -28,13 +29,7 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./pages/trial.tsx')).TrialPage }),
         children: [
           { index: true, lazy: async () => ({ Component: (await import('./pages/trial.tsx')).FirstStep }) },
-          { path: 'question', lazy: async () => ({ Component: (await import('./steps/question.tsx')).QuestionStep }) },
-          { path: 'ground', lazy: async () => ({ Component: (await import('./steps/ground.tsx')).GroundStep }) },
-          { path: 'amounts', lazy: async () => ({ Component: (await import('./steps/amounts.tsx')).AmountsStep }) },
-          { path: 'walk', lazy: async () => ({ Component: (await import('./steps/walk.tsx')).WalkStep }) },
-          { path: 'numbers', lazy: async () => ({ Component: (await import('./steps/numbers.tsx')).NumbersStep }) },
-          { path: 'results', lazy: async () => ({ Component: (await import('./steps/results.tsx')).ResultsStep }) },
-          { path: 'decision', lazy: async () => ({ Component: (await import('./steps/decision.tsx')).DecisionStep }) },
+          ...steps.map(({ key, load }) => ({ path: key, lazy: async () => ({ Component: await load() }) })),
         ],
       },
       { path: 'trials/:trial/sheet', lazy: async () => ({ Component: (await import('./pages/mixing-sheet.tsx')).MixingSheetPage }) },

@@ -1,8 +1,7 @@
-import type { Trial } from '../trial/index.ts'
+import type { Supply } from '../trial/index.ts'
 
 /** What anybody who weighs out and applies a fertiliser is told first. The label and local rules lead. */
-export function applicationCautions(trial: Pick<Trial, 'supply' | 'factors'>): string[] {
-  const supply = trial.supply
+export function applicationCautions(supply: Supply | null): string[] {
   if (!supply) return []
   const stated = (value: number | null, text: (value: number) => string, missing: string): string =>
     value === null ? missing : text(value)
@@ -28,7 +27,7 @@ export function applicationCautions(trial: Pick<Trial, 'supply' | 'factors'>): s
 }
 
 /** Whether the mixing sheet may be printed, and if not, what to do. */
-export function sheetRefusal(trial: Pick<Trial, 'supply'>, overMaximum: readonly string[]): string | null {
-  if (overMaximum.length === 0 || trial.supply?.overMaximumReason) return null
+export function sheetRefusal(supply: Supply | null, overMaximum: readonly string[]): string | null {
+  if (overMaximum.length === 0 || supply?.overMaximumReason) return null
   return `The sheet is not printed over a stated label maximum. Lower the rate, split it into more applications, or record why it is right here: ${overMaximum.join(' ')}`
 }

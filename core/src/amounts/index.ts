@@ -1,2 +1,2 @@
 export { applicationCautions, sheetRefusal } from './cautions.ts'
-export { nutrientAmounts, type AmountsOutcome, type LevelAmounts, type TrialAmounts } from './nutrient.ts'
+export { nutrientAmounts, nutrientFactor, productRate, type AmountsOutcome, type LevelAmounts, type SiteAmounts } from './nutrient.ts'

@@ -1,8 +1,18 @@
 import { given, over, times, workedProduct, type Worked } from '../quantity/index.ts'
 import { plotArea } from '../ground/index.ts'
-import type { Layout, Level, Trial } from '../trial/index.ts'
+import {
+  marksOn,
+  nutrientOf,
+  type Factor,
+  type Level,
+  type Nutrient,
+  type Site,
+  type Supply,
+  type Treatments,
+  type Unit,
+} from '../trial/index.ts'
 
-/** What one level needs, from the nutrient rate to the weighed product, every figure worked. */
+/** What one level of a rate needs, from the nutrient rate to the weighed product, every figure worked. */
 export interface LevelAmounts {
   readonly level: Level
   readonly nutrientRate: Worked
@@ -11,59 +21,98 @@ export interface LevelAmounts {
   readonly productRatePerApplication: Worked
   /** At each application. */
   readonly perPlot: Worked
-  readonly perBlock: Worked
+  /** Where every block has as many; null otherwise, and without blocks. */
+  readonly perBlock: Worked | null
   readonly perSite: Worked
   readonly plots: readonly string[]
 }
 
-export interface TrialAmounts {
+export interface SiteAmounts {
+  readonly factor: Factor
+  readonly nutrient: Nutrient
   readonly levels: readonly LevelAmounts[]
   readonly siteTotal: Worked
   /** Each says a stated label maximum that is passed. */
   readonly overMaximum: readonly string[]
 }
 
-export type AmountsOutcome = { ok: true; amounts: TrialAmounts } | { ok: false; problem: string }
+export type AmountsOutcome = { ok: true; amounts: SiteAmounts } | { ok: false; problem: string }
 
-/**
- * The product each level needs. `layout` gives the plots that get it; without one the counts
- * come from the plan. Amounts follow what was planned, since it is weighed before it is given.
- */
-export function nutrientAmounts(trial: Pick<Trial, 'factors' | 'sites' | 'supply' | 'replicates'>, layout: Layout | null): AmountsOutcome {
-  const factor = trial.factors[0]
-  const site = trial.sites[0]
-  const supply = trial.supply
-  if (!factor || !site || factor.nutrient === null)
-    return { ok: false, problem: 'The levels of this trial are not rates of a nutrient, so there is nothing to weigh out here.' }
-  if (!supply) return { ok: false, problem: `Choose the product that carries the ${factor.nutrient} and type its analysis.` }
-  const nutrient = factor.nutrient
+/** The factor whose levels are amounts of a nutrient, if any. */
+export function nutrientFactor({ factors }: Pick<Treatments, 'factors'>): Factor | undefined {
+  return factors.find((factor) => nutrientOf(factor) !== null)
+}
+
+/** kg/ha of product for a rate of a nutrient, or why it cannot be said. */
+export function productRate(
+  factor: Factor,
+  level: Level,
+  supply: Supply | null,
+): { ok: true; rate: Worked; nutrientRate: Worked } | { ok: false; problem: string } {
+  const nutrient = nutrientOf(factor)!
+  if (!supply) return { ok: false, problem: `Choose the product that carries the ${nutrient} and type its analysis.` }
   const share = supply.analysis[nutrient]
   if (!share) return { ok: false, problem: `${supply.product} states no ${nutrient}: type its analysis in % ${nutrient}.` }
+  const nutrientRate = given(`Rate of ${nutrient}`, level.amount ?? 0, factor.measure, nutrient)
+  try {
+    const rate = workedProduct('Product over the season', 'kg/ha', [
+      times(nutrientRate),
+      over(given(`${nutrient} in ${supply.product}`, share, '%')),
+    ])
+    return { ok: true, rate, nutrientRate }
+  } catch {
+    return { ok: false, problem: `Amounts are worked out for rates in mass per area; these are in ${factor.measure}.` }
+  }
+}
 
-  const content = given(`${nutrient} in ${supply.product}`, share, '%', undefined)
-  const applications = given('Applications', supply.applications, '')
+/**
+ * The product each level needs at a site. `units` are those of its layout, or of its outline before
+ * anything is dealt out. Amounts follow what was planned, since it is weighed before it is given.
+ */
+export function nutrientAmounts(treatments: Treatments, supply: Supply | null, site: Site, units: readonly Unit[]): AmountsOutcome {
+  const factor = nutrientFactor(treatments)
+  if (!factor)
+    return { ok: false, problem: 'The treatments of this trial are not rates of a nutrient, so there is nothing to weigh out here.' }
+  if (factor.levels.length === 0) return { ok: false, problem: 'Give the rates first, under Question.' }
   const area = plotArea(site.ground)
-  const plots = layout?.units.filter((unit) => unit.kind === 'plot') ?? []
-  const levels = factor.levels.map((level): LevelAmounts => {
-    const nutrientRate = given(`Rate of ${nutrient}`, level.amount ?? 0, factor.unit, nutrient)
-    const productRate = workedProduct('Product over the season', 'kg/ha', [times(nutrientRate), over(content)])
-    const productRatePerApplication = workedProduct('Product at each application', 'kg/ha', [times(productRate), over(applications)])
-    const perPlot = workedProduct('Product per plot', 'g', [times(productRatePerApplication), times(area)])
-    const mine = plots.filter((plot) => plot.planned[factor.key] === level.key)
-    const perBlock = workedProduct('Product per block', 'g', [times(perPlot), times(given('Plots in a block', 1, ''))])
-    const count = layout ? mine.length : trial.replicates
-    const perSite = workedProduct('Product for the site', 'kg', [times(perPlot), times(given('Plots at the site', count, ''))])
-    return { level, nutrientRate, productRate, productRatePerApplication, perPlot, perBlock, perSite, plots: mine.map((plot) => plot.code) }
-  })
+  const applications = given('Applications', supply?.applications ?? 1, '')
+  const index = new Map(units.map((unit) => [unit.id, unit]))
+  const treated = units.filter((unit) => unit.kind === site.design.unit)
+  const blocks = units.filter((unit) => unit.kind === 'block').length
+  const levels: LevelAmounts[] = []
+  for (const level of factor.levels) {
+    const product = productRate(factor, level, supply)
+    if (!product.ok) return product
+    const perApplication = workedProduct('Product at each application', 'kg/ha', [times(product.rate), over(applications)])
+    const perPlot = workedProduct(`Product per ${site.design.unit}`, 'g', [times(perApplication), times(area)])
+    const mine = treated.filter((unit) => marksOn(unit, index, 'planned')[factor.key] === level.key)
+    const each = blocks > 0 && mine.length % blocks === 0 ? mine.length / blocks : 0
+    levels.push({
+      level,
+      nutrientRate: product.nutrientRate,
+      productRate: product.rate,
+      productRatePerApplication: perApplication,
+      perPlot,
+      perBlock:
+        each > 0
+          ? workedProduct('Product per block', 'g', [times(perPlot), times(given(`${site.design.unit}s in a block`, each, ''))])
+          : null,
+      perSite: workedProduct('Product for the site', 'kg', [
+        times(perPlot),
+        times(given(`${site.design.unit}s at the site`, mine.length, '')),
+      ]),
+      plots: mine.map((unit) => unit.code),
+    })
+  }
   const siteTotal = given(
     'Product for the site, all levels',
     levels.reduce((sum, each) => sum + each.perSite.value, 0),
     'kg',
   )
-  return { ok: true, amounts: { levels, siteTotal, overMaximum: overMaximum(trial.supply!, levels) } }
+  return { ok: true, amounts: { factor, nutrient: nutrientOf(factor)!, levels, siteTotal, overMaximum: overMaximum(supply!, levels) } }
 }
 
-function overMaximum(supply: NonNullable<Trial['supply']>, levels: readonly LevelAmounts[]): string[] {
+function overMaximum(supply: Supply, levels: readonly LevelAmounts[]): string[] {
   const checks = [
     { most: supply.labelMaximumPerApplication, pick: (each: LevelAmounts) => each.productRatePerApplication, when: 'per application' },
     { most: supply.labelMaximumPerSeason, pick: (each: LevelAmounts) => each.productRate, when: 'per season' },

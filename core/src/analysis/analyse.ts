@@ -9,7 +9,7 @@ import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
 import { scaleFor } from './scale.ts'
 import { plainSentences } from './sentences.ts'
 import { inSeveralErrors } from './several-errors.ts'
-import { plural } from '../trial/index.ts'
+import { plural } from '../quantity/index.ts'
 import { spread, termResult, type TermMeans } from './term-result.ts'
 import { capital, symbolsOf, wordsOf } from './words.ts'
 
@@ -150,6 +150,16 @@ function described(frame: LayoutFrame, notTested: NotTested): Analysis {
   })
 }
 
+/** Nothing is known of chance errors: every comparison comes out without a figure. */
+const noEstimates: TermMeans['estimates'] = (among) => ({
+  values: among.map(() => NaN),
+  covariance: () => NaN,
+  differenceVariance: () => NaN,
+  df: () => NaN,
+  oneError: true,
+  estimable: () => false,
+})
+
 function describedTerm(frame: LayoutFrame, term: readonly string[]): Analysis['terms'][string] {
   const cells = crossing(term, frame.factors)
   const means: TermMeans['means'] = cells.levels.map((level, l) => {
@@ -157,7 +167,7 @@ function describedTerm(frame: LayoutFrame, term: readonly string[]): Analysis['t
     const estimate = own.reduce((sum, value) => sum + value, 0) / own.length
     return { level, n: own.length, estimate, se: NaN, df: NaN, lower: NaN, upper: NaN }
   })
-  const found = termResult(frame, null, { term, means, compare: () => [], ms: NaN, simpleEffects: [] }, undefined)
+  const found = termResult(frame, null, { term, means, estimates: noEstimates, ms: NaN, simpleEffects: [] }, undefined)
   return { ...found, comparisons: {}, letters: {}, sed: spread([]), lsd: spread([]), evidence: { kind: 'look', why: 'nothing was tested' } }
 }
 

@@ -1,9 +1,10 @@
 import { formatFixed, formatNumber, formatP } from '../quantity/index.ts'
-import { plural } from '../trial/index.ts'
+import { plural } from '../quantity/index.ts'
 import type { Checks } from './checks.ts'
+import { misapplied } from './evidence.ts'
 import type { LayoutFrame } from './layout.ts'
 import type { CovariateRow, ErrorRow, NotTested, TestRow } from './result.ts'
-import { capital, differencesOf } from './words.ts'
+import { capital, differencesOf, listed } from './words.ts'
 
 export type CautionKind =
   | 'not tested'
@@ -13,6 +14,7 @@ export type CautionKind =
   | 'as received'
   | 'not randomised'
   | 'samples'
+  | 'bounds'
   | 'heterogeneous'
   | 'confounded'
   | 'extrapolated'
@@ -44,6 +46,7 @@ export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
     ...(tested ? fewDegrees(found) : []),
     ...records(frame, tested),
     ...samples(frame, found),
+    ...bounds(frame),
     ...unevenSites(frame),
     ...extrapolated(frame, found.covariates),
     ...residualCautions(found.checks),
@@ -118,7 +121,8 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
     )
 }
 
-function records({ observed, finest, request, factors, units }: LayoutFrame, tested: boolean): Caution[] {
+function records(frame: LayoutFrame, tested: boolean): Caution[] {
+  const { observed, finest, request, factors, units } = frame
   const cautions: Caution[] = []
   const unmeasured = request.factors.reduce((sum, factor, f) => sum + factor.levels.length - factors[f]!.levels.length, 0)
   if (unmeasured > 0)
@@ -140,27 +144,42 @@ function records({ observed, finest, request, factors, units }: LayoutFrame, tes
         `${observed.leftOut} ${observed.leftOut === 1 ? `${finest} is` : `${plural(finest)} are`} left out with a reason on record.`,
       ),
     )
-  const swapped = observed.rows.filter((row) => row.unit.change === 'misapplied').map((row) => row.unit.code)
-  if (swapped.length > 0)
-    cautions.push(
-      caution(
-        'as received',
-        `${capital(swapped.length === 1 ? finest : plural(finest))} ${swapped.join(', ')} analysed as received, not as randomised.`,
-      ),
-    )
+  const swapped = new Set<string>()
+  observed.rows.forEach((_, i) => {
+    for (const factor of request.factors) {
+      const unit = misapplied(frame, i, factor.key)
+      if (unit) swapped.add(`${unit.kind} ${unit.code}`)
+    }
+  })
+  if (swapped.size > 0) cautions.push(caution('as received', `${capital(listed([...swapped]))} analysed as received, not as randomised.`))
   return cautions
+}
+
+/** Values below what could be read are no zeros, and those above it no maxima: left out, they bend the means. */
+function bounds({ observed, request }: LayoutFrame): Caution[] {
+  const { below, above } = observed.bounded
+  const told = (count: number, where: string, bends: string): Caution[] =>
+    count === 0
+      ? []
+      : [
+          caution(
+            'bounds',
+            `${count} ${count === 1 ? 'value' : 'values'} of ${request.trait.name} ${count === 1 ? 'is' : 'are'} known only to lie ${where} what could be read and ${count === 1 ? 'is' : 'are'} not in the means, which are ${bends} for it.`,
+          ),
+        ]
+  return [...told(below, 'below', 'too high'), ...told(above, 'above', 'too low')]
 }
 
 function samples({ observed, finest, request, random }: LayoutFrame, { errors }: Found): Caution[] {
   const { kind, name } = request.trait
   const cautions: Caution[] = []
   if (observed.broughtUp > 0) {
-    const how = { continuous: 'mean', score: 'mean', count: 'total', share: request.exposure ? 'total share' : 'mean share' }[kind]
+    const how = { continuous: 'mean', score: 'mean', count: 'total', share: observed.exposed ? 'total share' : 'mean share' }[kind]
     cautions.push(caution('samples', `Several values of one ${finest} were brought up to their ${how}: they are one replicate.`))
     if (kind === 'score')
       cautions.push(caution('samples', `Ordered scores of ${name} were averaged within each ${finest}, which takes their steps as equal.`))
   }
-  if (kind === 'share' && !request.exposure)
+  if (kind === 'share' && !observed.exposed)
     cautions.push(
       caution('samples', `How many were looked at is not known: every share of ${name} counts alike, though one of few is less sure.`),
     )

@@ -1,6 +1,8 @@
+import type { Unit } from '../trial/index.ts'
 import type { Classification } from '../statistics/index.ts'
-import { plural } from '../trial/index.ts'
+import { plural } from '../quantity/index.ts'
 import type { LayoutFrame } from './layout.ts'
+import { listed } from './words.ts'
 
 /** look: describe only; compare: replicated but not randomised; trial: randomised and replicated. */
 export type EvidenceClass = 'look' | 'compare' | 'trial'
@@ -21,8 +23,8 @@ interface Cell {
   readonly levels: readonly string[]
   /** By factor: the units of the kind it was applied to. */
   readonly units: readonly ReadonlySet<string>[]
-  /** Codes of observations that really got something else than chance had given them. */
-  readonly swapped: readonly string[]
+  /** By factor: codes of units that really got another level of it than chance had given them. */
+  readonly swapped: readonly (readonly string[])[]
 }
 
 /**
@@ -45,7 +47,7 @@ export function evidenceTable(
     const [first, second] = [merge(a), merge(b)]
     const differ = assignments.filter((_, f) => first.levels[f] !== second.levels[f])
     const found = (differ.length > 0 ? differ : assignments).map((assignment) =>
-      ofFactor(assignment, first, second, assignments.indexOf(assignment), frame.finest),
+      ofFactor(assignment, first, second, assignments.indexOf(assignment)),
     )
     const worst = weakest(found)
     const key = `${worst.kind} ${worst.why}`
@@ -62,16 +64,25 @@ function gather(
   c: number,
 ): Cell {
   const units = assignments.map(() => new Set<string>())
-  const swapped: string[] = []
+  const swapped = assignments.map(() => new Set<string>())
   let levels: string[] = []
   for (let i = 0; i < cells.codes.length; i++) {
     if (cells.codes[i] !== c) continue
     levels = parts.map((part) => part.levels[part.codes[i]!]!)
-    assignments.forEach((assignment, f) => units[f]!.add(frame.holder(i, assignment.appliedTo) ?? ''))
-    const { unit } = frame.observed.rows[i]!
-    if (unit.change === 'misapplied') swapped.push(unit.code)
+    assignments.forEach((assignment, f) => {
+      units[f]!.add(frame.holder(i, assignment.appliedTo)?.id ?? '')
+      const wrong = misapplied(frame, i, assignment.factor)
+      if (wrong) swapped[f]!.add(`${wrong.kind} ${wrong.code}`)
+    })
   }
-  return { levels, units, swapped }
+  return { levels, units, swapped: swapped.map((each) => [...each]) }
+}
+
+/** The unit that an observation lies in, or is, which was really given another level of a factor. */
+export function misapplied(frame: Pick<LayoutFrame, 'request' | 'observed' | 'holder'>, i: number, factor: string): Unit | undefined {
+  const assignment = frame.request.structure.factors.find((each) => each.factor === factor)
+  const holder = assignment && frame.holder(i, assignment.appliedTo)
+  return holder?.changes[factor] === 'misapplied' ? holder : undefined
 }
 
 /** Several levels together, as in a contrast: each factor's level is the set of them. */
@@ -80,30 +91,22 @@ function union(cells: readonly Cell[]): Cell {
   return {
     levels: Array.from({ length: factors }, (_, f) => [...new Set(cells.map((cell) => cell.levels[f]))].sort().join('+')),
     units: Array.from({ length: factors }, (_, f) => new Set(cells.flatMap((cell) => [...cell.units[f]!]))),
-    swapped: cells.flatMap((cell) => cell.swapped),
+    swapped: Array.from({ length: factors }, (_, f) => [...new Set(cells.flatMap((cell) => cell.swapped[f]!))]),
   }
 }
 
-function ofFactor(
-  { appliedTo, how }: LayoutFrame['request']['structure']['factors'][number],
-  a: Cell,
-  b: Cell,
-  f: number,
-  unit: string,
-): Evidence {
+function ofFactor({ appliedTo, how }: LayoutFrame['request']['structure']['factors'][number], a: Cell, b: Cell, f: number): Evidence {
   const [first, second] = [a.units[f]!.size, b.units[f]!.size]
   const least = Math.min(first, second)
   if (least < 2)
     return { kind: 'look', why: least === 0 ? 'one of the two was not measured' : `one of the two stood on a single ${appliedTo}` }
   if (how === 'systematic' || how === 'not randomised') return { kind: 'compare', why: 'repeated, but not randomised' }
-  const swapped = [...a.swapped, ...b.swapped]
-  if (swapped.length > 0) {
-    const many = swapped.length > 1
+  const swapped = [...new Set([...a.swapped[f]!, ...b.swapped[f]!])]
+  if (swapped.length > 0)
     return {
       kind: 'compare',
-      why: `${many ? plural(unit) : unit} ${swapped.join(', ')} got another treatment than chance had given ${many ? 'them' : 'it'}`,
+      why: `${listed(swapped)} got something else than chance had given ${swapped.length > 1 ? 'them' : 'it'}`,
     }
-  }
   const counts = first === second ? first : `${first} and ${second}`
   return { kind: 'trial', why: `randomised${how === 'constrained' ? ' under constraints' : ''}, ${counts} ${plural(appliedTo)} each` }
 }

@@ -1,5 +1,5 @@
 import { formatNumber, formatP, withUnit } from '../quantity/index.ts'
-import { plural } from '../trial/index.ts'
+import { plural } from '../quantity/index.ts'
 import { describeSample, welchTest } from '../statistics/index.ts'
 import type { CautionKind } from './cautions.ts'
 import { neighbours } from './neighbours.ts'

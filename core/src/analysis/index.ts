@@ -7,6 +7,7 @@ export {
   type AnalysedFactor,
   type AnalysedTrait,
   type AnalysisRequest,
+  type Observed,
   type Method,
 } from './request.ts'
 export type {
@@ -27,5 +28,5 @@ export type { Checks } from './checks.ts'
 export { checkReadings, type CheckReading } from './check-readings.ts'
 export { type Evidence, type EvidenceClass } from './evidence.ts'
 export { findings } from './findings.ts'
-export { sentencesFor, spoken, type Sentence } from './sentences.ts'
-export { analyseTrait, COMPARISON_METHODS, trialRequest, type BothWays } from './trial-analysis.ts'
+export { sentencesFor, spoken, spokenTreatment, type Sentence } from './sentences.ts'
+export { analyseTrait, traitOf, trialRequest, WHOLE, type BothWays } from './trial-analysis.ts'

@@ -20,8 +20,8 @@ export interface LayoutFrame {
   /** Of the treatments, main effects first. */
   readonly terms: readonly string[][]
   readonly sites: Classification | null
-  /** Units that hold the observation i of a kind. */
-  readonly holder: (i: number, kind: UnitKind) => string | undefined
+  /** The unit of a kind that the observation i lies in, or is. */
+  readonly holder: (i: number, kind: UnitKind) => Unit | undefined
 }
 
 /**
@@ -35,9 +35,9 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
   const observed = bringUp(request, finest)
   if (observed.rows.length === 0) throw new AnalysisError(`No ${finest} has a value of ${request.trait.name} yet.`)
   const index = new Map(units.map((unit) => [unit.id, unit]))
-  const holder = (i: number, kind: UnitKind): string | undefined => {
+  const holder = (i: number, kind: UnitKind): Unit | undefined => {
     const { unit } = observed.rows[i]!
-    return unit.kind === kind ? unit.id : holderOf(unit, kind, index)
+    return unit.kind === kind ? unit : index.get(holderOf(unit, kind, index) ?? '')
   }
   const factors = request.factors.map((factor): Classification => {
     const own = observed.rows.map((row) => levelOn(row.unit, factor.key, index))
@@ -51,7 +51,7 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
   })
   const terms = termsAsked(request)
   const above = kindsAbove(structure, finest).flatMap((kind): Classification[] => {
-    const holders = observed.rows.map((_, i) => holder(i, kind))
+    const holders = observed.rows.map((_, i) => holder(i, kind)?.id)
     const names = [...new Set(holders)]
     // A kind with one member, or with one observation in each, has no differences of its own.
     if (names.includes(undefined) || names.length < 2 || names.length === holders.length) return []

@@ -20,6 +20,10 @@ export interface Observations {
   readonly leftOut: number
   /** Values beyond the first that were brought up to the unit that was treated. */
   readonly broughtUp: number
+  /** Values known only to lie below, or above, what could be read. */
+  readonly bounded: { readonly below: number; readonly above: number }
+  /** Whether what was looked at is known. */
+  readonly exposed: boolean
   /** How much each row counts, one on average; null when all alike. */
   readonly weights: Float64Array | null
 }
@@ -38,14 +42,27 @@ interface Sum {
  * Throws AnalysisError for a share above its whole.
  */
 export function bringUp(request: AnalysisRequest, finest: UnitKind): Observations {
-  const { units, trait, leftOut } = request
+  const { units, trait, leftOut, observations } = request
+  const visits = [...new Set(observations.map((each) => each.visit))]
+  if (visits.length > 1)
+    throw new AnalysisError(`Values of several visits (${visits.join(', ')}) are not one response: ask for one visit at a time.`)
   const index = new Map(units.map((unit) => [unit.id, unit]))
   const sums = sumUp(request, finest, index)
+  const bounded = { below: 0, above: 0 }
+  const onlyBounded = new Set<string>()
+  for (const { unit: id, bound } of observations) {
+    const unit = bound && index.get(id)
+    if (!unit) continue
+    bounded[bound]++
+    const holder = unit.kind === finest ? id : holderOf(unit, finest, index)
+    if (holder !== undefined && !sums.has(holder)) onlyBounded.add(holder)
+  }
+  const known = observations.some((each) => each.exposure !== undefined)
   const names = request.options.covariates
   const covariates = names.map((name) => {
     const own = request.covariates?.get(name)
     if (!own) throw new AnalysisError(`The covariate “${name}” is not among the data.`)
-    return sumUp({ ...request, values: own, exposure: new Map(), samples: new Map() }, finest, index)
+    return sumUp({ ...request, observations: [...own].map(([unit, value]) => ({ unit, value })) }, finest, index)
   })
   const rows: Observation[] = []
   let [treated, out, broughtUp] = [0, 0, 0]
@@ -69,39 +86,37 @@ export function bringUp(request: AnalysisRequest, finest: UnitKind): Observation
       covariates: own.map((each) => each!.value / each!.samples),
     })
   }
-  const exposed = trait.kind === 'share' || (trait.kind === 'count' && request.exposure !== undefined)
+  const exposed = trait.kind === 'share' || (trait.kind === 'count' && known)
   const counted = rows.map((row) => (exposed && Number.isFinite(row.exposure) ? row.exposure : row.samples))
   const uneven = counted.some((each) => each !== counted[0])
   return {
     rows: rows.map((row) => ({ ...row, value: valueOf(row, trait.kind, uneven) })),
-    missing: treated - rows.length - out,
+    missing: treated - rows.length - out - onlyBounded.size,
     leftOut: out,
     broughtUp,
+    bounded,
+    exposed: known,
     weights: uneven && trait.kind !== 'score' ? weightsOf(counted) : null,
   }
 }
 
 /** Totals by treated unit. A mean of several readings counts as often as it was read. */
-function sumUp(
-  { values, samples, exposure, trait, leftOut }: AnalysisRequest,
-  finest: UnitKind,
-  index: ReadonlyMap<string, Unit>,
-): Map<string, Sum> {
+function sumUp({ observations, trait, leftOut }: AnalysisRequest, finest: UnitKind, index: ReadonlyMap<string, Unit>): Map<string, Sum> {
   const sums = new Map<string, Sum>()
-  for (const [id, value] of values) {
+  const exposed = observations.some((each) => each.exposure !== undefined)
+  for (const { unit: id, value, samples, exposure: looked, bound } of observations) {
     const unit = index.get(id)
-    if (!unit || !Number.isFinite(value)) continue
+    if (!unit || bound || !Number.isFinite(value)) continue
     const holder = unit.kind === finest ? id : holderOf(unit, finest, index)
     if (holder === undefined || (holder !== id && leftOut?.has(id))) continue
-    const looked = exposure?.get(id)
-    if (exposure && exposure.size > 0 && looked === undefined) continue
+    if (exposed && looked === undefined) continue
     if (looked !== undefined && trait.kind === 'share' && (value > looked || value < 0))
       throw new AnalysisError(`${unit.kind} ${unit.code} has ${value} of ${looked} in ${trait.name}: a part is never more than its whole.`)
     if (looked !== undefined && !(looked > 0))
       throw new AnalysisError(`${unit.kind} ${unit.code} has ${looked} looked at for ${trait.name}: it must be above zero.`)
     if (Math.abs(value) > LARGEST)
       throw new AnalysisError(`${unit.kind} ${unit.code} has ${value} in ${trait.name}: that is too large to be measured. Check the value.`)
-    const n = samples?.get(id) ?? 1
+    const n = samples ?? 1
     const known = sums.get(holder) ?? { value: 0, samples: 0, exposure: looked === undefined ? NaN : 0 }
     const weighed = looked === undefined ? value * n : value
     sums.set(holder, { value: known.value + weighed, samples: known.samples + n, exposure: known.exposure + (looked ?? NaN) })

@@ -1,12 +1,11 @@
 import {
-  againstControl,
   contrast,
   designMatrix,
   fitLinear,
+  linearEstimates,
   marginalAnova,
   marginalMeans,
   nestedTest,
-  pairwise,
   partialAnova,
   sequentialAnova,
   simpleEffects,
@@ -137,14 +136,12 @@ function meansOf(
         upper: mean.estimate + half * se,
       }
     }),
-    compare: (method, among, control) => {
-      const own = among.map((i) => means[i]!)
-      const rows =
-        method === 'dunnett'
-          ? againstControl(own, among.indexOf(control), ms, df, options.significance, options.side)
-          : pairwise(own, ms, df, options.significance, method)
-      return rows.map((row) => ({ ...row, a: among[row.a]!, b: among[row.b]! }))
-    },
+    estimates: (among) =>
+      linearEstimates(
+        among.map((i) => means[i]!),
+        ms,
+        df,
+      ),
     ms,
     simpleEffects: names.length === 2 && term.length === 2 && means.length === found.length ? bothWays(fit, term) : [],
   }

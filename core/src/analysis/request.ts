@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { comparisonMethods } from '../statistics/index.ts'
 import { UnitKind, type Structure, type Unit } from '../trial/index.ts'
 
 /** What cannot be analysed at all, and why, in words for the person who asked. */
@@ -30,8 +31,8 @@ export interface AnalysedFactor {
   readonly control?: string
 }
 
-const Method = z.enum(['lsd', 'tukey', 'scheffe', 'student-newman-keuls', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg', 'dunnett'])
-export type Method = z.infer<typeof Method>
+const Method = z.enum(comparisonMethods.map((method) => method.key) as [string, ...string[]])
+export type Method = string
 
 export const SCALES = ['none', 'log', 'log10', 'log(y + 1)', 'square root', 'square root of (y + 1/2)', 'arcsine', 'logit'] as const
 
@@ -78,20 +79,29 @@ export const AnalysisOptions = z.strictObject({
 })
 export type AnalysisOptions = z.infer<typeof AnalysisOptions>
 
+/** A value taken on a unit, whose place on the ground the unit knows. */
+export interface Observed {
+  readonly unit: string
+  readonly visit?: string
+  readonly value: number
+  /** Readings behind the value, where it is more than one. */
+  readonly samples?: number
+  /** Of counts and shares: how many plants, or how much ground, was looked at. */
+  readonly exposure?: number
+  /** The true value lies below, or above, what could be read: no figure to average. */
+  readonly bound?: 'below' | 'above'
+}
+
 /** Readings and what was applied to what: all the analysis looks at. */
 export interface AnalysisRequest {
   readonly structure: Structure
   readonly units: readonly Unit[]
   readonly factors: readonly AnalysedFactor[]
   readonly trait: AnalysedTrait
-  /** Value by unit id; units without one count as missing. */
-  readonly values: ReadonlyMap<string, number>
+  /** Of one visit; units without one count as missing. */
+  readonly observations: readonly Observed[]
   /** Units left out with a reason. */
   readonly leftOut?: ReadonlySet<string>
-  /** Readings behind a value, where it is more than one. */
-  readonly samples?: ReadonlyMap<string, number>
-  /** Of counts and shares: how many plants, or how much ground, were looked at. */
-  readonly exposure?: ReadonlyMap<string, number>
   readonly covariates?: ReadonlyMap<string, ReadonlyMap<string, number>>
   readonly options: AnalysisOptions
 }

@@ -1,8 +1,8 @@
-import { formatNumber, formatP, formatPlain, formatQuantity, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
+import { formatNumber, formatP, formatPlain, formatQuantity, plural, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
 import { tUpperQuantile } from '../statistics/index.ts'
-import { plural, type Factor, type Trial } from '../trial/index.ts'
+import { nutrientOf, type Factor, type Treatments, type Trial } from '../trial/index.ts'
 import type { EvidenceClass } from './evidence.ts'
-import type { Analysis, ComparisonRow, TermResult } from './result.ts'
+import type { Analysis, ComparisonRow, NotTested, TermResult } from './result.ts'
 import { capital, listed } from './words.ts'
 
 export interface Sentence {
@@ -28,35 +28,39 @@ interface Telling {
   readonly ladder: readonly string[] | null
 }
 
-/** What a trial of one factor says about one trait, in the words of its reader, most useful first. */
+/** What a trial says about one trait, in the words of its reader: what depends on what before what it changes, then a factor at a time. */
 export function sentencesFor({
   analysis,
-  factor,
+  treatments,
   better,
   smallest,
   system,
 }: {
   analysis: Analysis
-  factor: Factor
+  treatments: Treatments
   better: 'more' | 'less' | 'neither'
-  smallest: Trial['smallestDifference']
+  smallest: Trial['traits']['smallestDifference']
   system: UnitSystem
 }): Sentence[] {
   const { unit } = analysis.trait
-  const amountOf = (key: string): number => factor.levels.find((level) => level.key === key)?.amount ?? 0
-  const term = analysis.terms[factor.key]
-  if (!term) return []
-  return tell({
-    analysis,
-    term,
-    opening: '',
-    better,
-    smallest: smallest?.unit === unit ? { value: smallest.value, said: typed(smallest.value, unit, system) } : null,
-    speak: (key) => spoken(factor, key, system),
-    amount: (value, digits = 2) => formatQuantity(value, unit, system, { digits }),
-    number: (value, digits = 2) => formatNumber(shown(value, unit, system).value, digits),
-    ladder: factor.unit === '' ? null : term.means.map((mean) => mean.level).sort((a, b) => amountOf(a) - amountOf(b)),
+  const single = Object.values(analysis.terms).filter((term) => term.factors.length === 1)
+  const called = (key: string): string => treatments.factors.find((factor) => factor.key === key)?.name.toLowerCase() ?? key
+  const each = single.flatMap((term) => {
+    const factor = treatments.factors.find((one) => one.key === term.term)
+    const amountOf = (key: string): number => factor?.levels.find((level) => level.key === key)?.amount ?? 0
+    return tell({
+      analysis,
+      term,
+      opening: single.length > 1 ? `${capital(called(term.term))}: ` : '',
+      better,
+      smallest: smallest?.unit === unit ? { value: smallest.value, said: typed(smallest.value, unit, system) } : null,
+      speak: (key) => spokenLevel(treatments, term.term, key, system),
+      amount: (value, digits = 2) => formatQuantity(value, unit, system, { digits }),
+      number: (value, digits = 2) => formatNumber(shown(value, unit, system).value, digits),
+      ladder: factor?.measure ? term.means.map((mean) => mean.level).sort((a, b) => amountOf(a) - amountOf(b)) : null,
+    })
   })
+  return withJoint(analysis, each, called)
 }
 
 /** A value somebody typed, without the zeros of a measured one. */
@@ -69,10 +73,24 @@ function typed(value: number, unit: string, system: UnitSystem): string {
 export function spoken(factor: Factor, key: string, system: UnitSystem): string {
   const level = factor.levels.find((each) => each.key === key)
   if (!level) return key
-  if (factor.unit === '' || level.amount === null) return level.name
+  if (factor.kind !== 'rate' || level.amount === null) return level.name
   if (level.amount === 0) return `no ${factor.name.toLowerCase()}`
-  const out = shown(level.amount, factor.unit, system)
-  return withUnit(formatPlain(out.value, 3), out.unit, factor.nutrient ?? undefined)
+  const out = shown(level.amount, factor.measure, system)
+  return withUnit(formatPlain(out.value, 3), out.unit, nutrientOf(factor) ?? undefined)
+}
+
+/** A treatment in the same words: of one factor its level, of several or outside them its name. */
+export function spokenTreatment(treatments: Treatments, key: string, system: UnitSystem): string {
+  const treatment = treatments.list.find((each) => each.key === key)
+  if (!treatment) return key
+  const [factor] = treatments.factors
+  const level = treatments.factors.length === 1 ? treatment.levels[factor!.key] : undefined
+  return level === undefined ? treatment.name : spoken(factor!, level, system)
+}
+
+function spokenLevel(treatments: Treatments, factorKey: string, key: string, system: UnitSystem): string {
+  const factor = treatments.factors.find((each) => each.key === factorKey)
+  return factor ? spoken(factor, key, system) : spokenTreatment(treatments, key, system)
 }
 
 /** What any layout says, a factor at a time and in the words of the file; interactions before what they change. */
@@ -80,10 +98,6 @@ export function plainSentences(analysis: Omit<Analysis, 'sentences'>): Sentence[
   const { unit } = analysis.trait
   const terms = Object.values(analysis.terms)
   const single = terms.filter((term) => term.factors.length === 1)
-  const joint = analysis.tests.flatMap((test) => {
-    const term = analysis.terms[test.term]
-    return test.term.includes(':') && term && Number.isFinite(test.p) ? [together(test.p, term, analysis.significance)] : []
-  })
   const each = single.flatMap((term) =>
     tell({
       analysis,
@@ -97,17 +111,22 @@ export function plainSentences(analysis: Omit<Analysis, 'sentences'>): Sentence[
       ladder: null,
     }),
   )
-  return analysis.kind === 'described'
-    ? each
-    : [...joint.filter((row) => row.matters), ...each, ...joint.filter((row) => !row.matters)].map(({ text, evidence, why }) => ({
-        text,
-        evidence,
-        why,
-      }))
+  return withJoint(analysis, each, (key) => key)
 }
 
-function together(p: number, term: TermResult, significance: number): Sentence & { matters: boolean } {
-  const names = listed(term.factors)
+/** What depends on what: before the factors where it matters, after them where no sign of it was seen. */
+function withJoint(analysis: Omit<Analysis, 'sentences'>, each: readonly Sentence[], called: (key: string) => string): Sentence[] {
+  if (analysis.kind === 'described') return [...each]
+  const joint = analysis.tests.flatMap((test) => {
+    const term = analysis.terms[test.term]
+    return test.term.includes(':') && term && Number.isFinite(test.p) ? [together(test.p, term, analysis.significance, called)] : []
+  })
+  const plain = ({ text, evidence, why }: Sentence): Sentence => ({ text, evidence, why })
+  return [...joint.filter((row) => row.matters).map(plain), ...each, ...joint.filter((row) => !row.matters).map(plain)]
+}
+
+function together(p: number, term: TermResult, significance: number, called: (key: string) => string): Sentence & { matters: boolean } {
+  const names = listed(term.factors.map(called))
   const matters = p < significance
   const text = matters
     ? `The effects of ${names} depend on each other (p ${formatP(p)}): read them together, not their averages.`
@@ -156,11 +175,36 @@ function describe(telling: Telling): Sentence {
   const unit = analysis.tests.find((test) => test.term === term.term)?.stratum ?? analysis.unit
   const sorted = [...term.means].sort((a, b) => b.mean - a.mean)
   const [top, last] = [sorted[0], sorted.at(-1)]
-  const why = 'no replication to judge chance by'
+  const { why, open } = untested(analysis.notTested?.reason ?? 'no error df', plural(unit))
   if (!top || !last || top === last)
     return { text: `${telling.opening}There are not yet two treatments with values to set side by side.`, evidence: 'look', why }
-  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${plural(unit)}; without replication it cannot be told from the difference two ${plural(unit)} would show anyway.`
+  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${plural(unit)}; ${open}`
   return { text, evidence: 'look', why }
+}
+
+/** Why nothing was tested, and what that leaves open. */
+function untested(reason: NotTested['reason'], units: string): { readonly why: string; readonly open: string } {
+  switch (reason) {
+    case 'no error':
+      return {
+        why: 'no error to judge chance by',
+        open: 'those treated alike do not differ at all, so nothing tells what chance would do. Check the values.',
+      }
+    case 'constant':
+      return { why: 'all values are alike', open: 'all values are alike, so there is nothing to test.' }
+    case 'one level':
+      return { why: 'one level only', open: 'with values for one level only there is nothing to compare.' }
+    case 'unbalanced errors':
+      return {
+        why: 'errors not balanced',
+        open: `with ${units} lost or treatments unevenly spread over the larger units, it is not told here from what chance would do.`,
+      }
+    case 'no error df':
+      return {
+        why: 'no replication to judge chance by',
+        open: `without replication it cannot be told from the difference two ${units} would show anyway.`,
+      }
+  }
 }
 
 function lead(telling: Telling, rows: readonly ComparisonRow[]): Sentence {
@@ -280,14 +324,14 @@ function beyond(telling: Telling): Sentence[] {
 }
 
 /** Where the smallest difference worth knowing lies against what the trial could tell apart. */
-function worthKnowing({ smallest, term, amount }: Telling, rows: readonly ComparisonRow[]): Sentence[] {
+function worthKnowing({ smallest, term, amount, opening }: Telling, rows: readonly ComparisonRow[]): Sentence[] {
   if (!smallest) return []
   const apart = Math.max(...rows.map((row) => row.threshold))
   const asked = smallest.said
   const text =
     apart <= smallest.value
-      ? `The smallest difference worth knowing was set at ${asked}; this trial tells apart ${amount(apart)} or more, so it was sharp enough for its question.`
-      : `The smallest difference worth knowing was set at ${asked}, but this trial tells apart only ${amount(apart)} or more (±${amount(term.lsd.mean)} for one pair alone): smaller true differences stay open.`
+      ? `${opening}${opening ? 'the' : 'The'} smallest difference worth knowing was set at ${asked}; this trial tells apart ${amount(apart)} or more, so it was sharp enough for its question.`
+      : `${opening}${opening ? 'the' : 'The'} smallest difference worth knowing was set at ${asked}, but this trial tells apart only ${amount(apart)} or more (±${amount(term.lsd.mean)} for one pair alone): smaller true differences stay open.`
   return [{ text, evidence: rows[0]!.evidence.kind, why: rows[0]!.evidence.why }]
 }
 

@@ -1,26 +1,18 @@
 import {
-  adjustP,
-  againstControl,
-  criticalT,
   meanWeights,
-  pairwise,
   strataAnova,
   stratumContrast,
   stratumMean,
-  studentizedRangeUpper,
   fUpper,
   tTwoSided,
   tUpperQuantile,
-  type Comparison,
-  type MarginalMean,
-  type PairMethod,
   type StrataAnova,
   type StratumContrast,
 } from '../statistics/index.ts'
 import { crossing, type LayoutFrame } from './layout.ts'
 import { linearFit, type Judged } from './one-error.ts'
 import { plannedContrasts } from './planned.ts'
-import { AnalysisError, type Method } from './request.ts'
+import { AnalysisError } from './request.ts'
 import type { SimpleEffectRow } from './result.ts'
 import type { JudgedMean, TermMeans } from './term-result.ts'
 
@@ -95,80 +87,27 @@ function meansOf(frame: LayoutFrame, table: StrataAnova, names: readonly string[
     }
     return known.get(at)!
   }
-  const compare: TermMeans['compare'] = (method, among, control) => {
+  const estimates: TermMeans['estimates'] = (among) => {
     const first = among.length > 1 ? difference(among[0]!, among[1]!).stratum : -1
-    const single = among.every((a, i) => among.slice(i + 1).every((b) => difference(a, b).stratum === first))
-    if (!single || first === -1) return mixed(method, among, difference, significance)
-    // All differences lie in one stratum and have one error: its mean square judges them like any means.
-    const { error } = table.strata[first]!
-    const own = among.map((i) => standIn(means[i]!, i, means.length))
-    const rows =
-      method === 'dunnett'
-        ? againstControl(own, among.indexOf(control), error.ms, error.df, significance, request.options.side)
-        : pairwise(own, error.ms, error.df, significance, method)
-    return rows.map((row) => ({ ...row, a: among[row.a]!, b: among[row.b]! }))
+    // All differences in one stratum have one error, and its mean square judges them like any means.
+    const single = first !== -1 && among.every((a, i) => among.slice(i + 1).every((b) => difference(a, b).stratum === first))
+    const ms = single ? table.strata[first]!.error.ms : NaN
+    const between = (a: number, b: number): StratumContrast => difference(Math.min(among[a]!, among[b]!), Math.max(among[a]!, among[b]!))
+    return {
+      values: among.map((i) => means[i]!.estimate),
+      covariance: (a, b) => (a === b ? ms / means[among[a]!]!.n : 0 * ms),
+      differenceVariance: (a, b) => between(a, b).se ** 2,
+      df: (a, b) => between(a, b).df,
+      oneError: single,
+      estimable: () => true,
+    }
   }
   const simple = term.length === 2 && !bySite ? simpleEffectsOf(means, term, factors, difference) : []
-  return { term, bySite, means, compare, ms: NaN, simpleEffects: simple }
-}
-
-/** A mean whose difference from any other has variance factor 1/n + 1/n, as `pairwise` reads it. */
-function standIn(mean: JudgedMean, place: number, of: number): MarginalMean {
-  const root = new Float64Array(of)
-  root[place] = 1 / Math.sqrt(mean.n)
-  return { level: mean.level, n: mean.n, estimate: mean.estimate, root, estimable: true }
+  return { term, bySite, means, estimates, ms: NaN, simpleEffects: simple }
 }
 
 type Difference = (a: number, b: number) => StratumContrast
 type Factor = LayoutFrame['factors'][number]
-
-const FOR_UNEQUAL_ERRORS: ReadonlySet<Method> = new Set(['lsd', 'tukey', 'bonferroni', 'sidak', 'holm', 'benjamini-hochberg'])
-
-/** Pairs whose errors are mixed, each with its own. */
-function mixed(method: Method, among: readonly number[], difference: Difference, level: number): Comparison[] {
-  if (!FOR_UNEQUAL_ERRORS.has(method))
-    throw new AnalysisError(
-      `The method “${method}” is not defined where differences draw on several errors. Use ${[...FOR_UNEQUAL_ERRORS].join(', ')}.`,
-    )
-  const k = among.length
-  // A layout has few kinds of difference, each with its own df: the quantile of each is found once.
-  const criticals = new Map<string, number>()
-  const criticalAt = (df: number): number => {
-    const key = df.toPrecision(10)
-    if (!criticals.has(key)) criticals.set(key, criticalT(method as PairMethod, k, df, level))
-    return criticals.get(key)!
-  }
-  const rows = among.flatMap((a, i) =>
-    among.slice(i + 1).map((b): Comparison => {
-      const { estimate, se, df } = difference(a, b)
-      const t = estimate / se
-      const p = method === 'tukey' ? studentizedRangeUpper(Math.SQRT2 * Math.abs(t), k, df) : tTwoSided(t, df)
-      const threshold = criticalAt(df) * se
-      return {
-        a,
-        b,
-        difference: estimate,
-        sed: se,
-        df,
-        t,
-        p,
-        lower: estimate - threshold,
-        upper: estimate + threshold,
-        threshold,
-        estimable: true,
-      }
-    }),
-  )
-  if (method === 'lsd' || method === 'tukey') return rows
-  // Pairs with no error of their own are no part of the family.
-  const judged = rows.filter((row) => Number.isFinite(row.p))
-  const adjusted = adjustP(
-    judged.map((row) => row.p),
-    method as 'holm',
-  )
-  const pOf = new Map(judged.map((row, i) => [row, adjusted[i]!]))
-  return rows.map((row) => ({ ...row, p: pOf.get(row) ?? NaN }))
-}
 
 /**
  * F of one factor at each level of the other. Its error is half the squared SED times n, which is

@@ -1,4 +1,13 @@
-import { compactLetters, equivalenceTest, type Classification, type Comparison, type Transformation } from '../statistics/index.ts'
+import {
+  comparisonMethod,
+  comparisonMethods,
+  compactLetters,
+  equivalenceTest,
+  type Classification,
+  type Comparison,
+  type Estimates,
+  type Transformation,
+} from '../statistics/index.ts'
 import { evidenceTable, weakest, type Evidence } from './evidence.ts'
 import { crossing, type LayoutFrame } from './layout.ts'
 import { AnalysisError, type Method } from './request.ts'
@@ -21,8 +30,8 @@ export interface TermMeans {
   readonly term: readonly string[]
   readonly bySite?: boolean
   readonly means: readonly JudgedMean[]
-  /** All pairs among some means (each against `control` for Dunnett's method), by their places in `means`. */
-  readonly compare: (method: Method, among: readonly number[], control: number) => readonly Comparison[]
+  /** Some of the means, by their places in `means`, with what is known of their errors. */
+  readonly estimates: (among: readonly number[]) => Estimates
   /** Error mean square of a single observation, for the bias of the way back; NaN when it is not known. */
   readonly ms: number
   readonly simpleEffects: readonly SimpleEffectRow[]
@@ -48,12 +57,12 @@ export function termResult(frame: LayoutFrame, scale: Transformation | null, of:
   const comparisons: Partial<Record<Method, ComparisonRow[]>> = {}
   const letters: Partial<Record<Method, Record<string, string>>> = {}
   for (const method of methodsFor(request, control)) {
-    const rows = silent ? [] : groups.flatMap((among) => of.compare(method, among, control))
+    const rows = silent ? [] : groups.flatMap((among) => compared(request, of, method, among, control))
     comparisons[method] = rows.map((row) => comparisonRow(frame, scale, of.means, row, evidence(row.a, row.b)))
-    if (method !== 'dunnett' && rows.length > 0 && of.means.length <= MOST_LETTERS)
+    if (comparisonMethod(method).pairs === 'all' && rows.length > 0 && of.means.length <= MOST_LETTERS)
       letters[method] = Object.fromEntries(groups.flatMap((among) => lettersOf(of.means, among, rows, significance)))
   }
-  const alone = groups.flatMap((among) => of.compare('lsd', among, control))
+  const alone = groups.flatMap((among) => compared(request, of, 'lsd', among, control))
   const found = alone.map((row) => evidence(row.a, row.b))
   return {
     term: name.join(':'),
@@ -69,6 +78,19 @@ export function termResult(frame: LayoutFrame, scale: Transformation | null, of:
   }
 }
 
+/** Pairs among some means, or each against the control, by their places in the means of the term. */
+function compared(request: LayoutFrame['request'], of: TermMeans, method: Method, among: readonly number[], control: number): Comparison[] {
+  const found = comparisonMethod(method)
+  const estimates = of.estimates(among)
+  if (found.needsOneError && !estimates.oneError) {
+    const others = comparisonMethods.filter((each) => !each.needsOneError).map((each) => each.key)
+    throw new AnalysisError(`The method “${method}” is not defined where differences draw on several errors. Use ${others.join(', ')}.`)
+  }
+  const { significance, side } = request.options
+  const rows = found.compare(estimates, { level: significance, control: among.indexOf(control), side })
+  return rows.map((row) => ({ ...row, a: among[row.a]!, b: among[row.b]! }))
+}
+
 /** The level of a single factor that others are compared with. */
 function controlOf({ factors, structure }: LayoutFrame['request'], term: readonly string[]): string | undefined {
   if (term.length !== 1) return undefined
@@ -82,9 +104,10 @@ function methodsFor(request: LayoutFrame['request'], control: number): Method[] 
   const asked = request.options.method
   if (asked === undefined) return [control === -1 ? 'tukey' : 'dunnett']
   const methods = typeof asked === 'string' ? [asked] : asked
-  if (methods.includes('dunnett') && !request.factors.some((factor) => controlOf(request, [factor.key])))
-    throw new AnalysisError('The method “dunnett” needs a control: name it in structure.controls of the plan.')
-  return [...new Set(methods)].filter((method) => method !== 'dunnett' || control !== -1)
+  const against = methods.filter((method) => comparisonMethod(method).pairs === 'control')
+  if (against.length > 0 && !request.factors.some((factor) => controlOf(request, [factor.key])))
+    throw new AnalysisError(`The method “${against[0]}” needs a control: name it in structure.controls of the plan.`)
+  return [...new Set(methods)].filter((method) => comparisonMethod(method).pairs === 'all' || control !== -1)
 }
 
 /** Means of one site are compared with each other, not with those of other sites. */

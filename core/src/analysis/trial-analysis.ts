@@ -1,47 +1,125 @@
-import type { PlotTable } from '../numbers/index.ts'
-import type { Layout, Trial } from '../trial/index.ts'
+import { analysedAs, measureOf, type BookObservations } from '../numbers/index.ts'
+import { comparisonMethods } from '../statistics/index.ts'
+import {
+  controlLevel,
+  isCrossing,
+  treatmentOn,
+  type DerivedTrait,
+  type Layout,
+  type Structure,
+  type Trait,
+  type Treatments,
+  type Trial,
+  type Unit,
+} from '../trial/index.ts'
 import { analyse } from './analyse.ts'
-import { AnalysisOptions, type AnalysisRequest, type TraitKind } from './request.ts'
+import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed } from './request.ts'
 import type { Analysis } from './result.ts'
 
 export interface BothWays {
-  /** With the plots left out as recorded. */
+  /** With the units left out as recorded. */
   readonly without: Analysis
-  /** With every plot that has a value; the same object when none was left out. */
+  /** With every unit that has a value; the same object when none was left out. */
   readonly all: Analysis
 }
 
-type AnalysedTrial = Pick<Trial, 'factors' | 'traits' | 'derived' | 'significance'>
+type AnalysedTrial = Pick<Trial, 'treatments' | 'traits' | 'question'>
 
-/** One trait of a trial, from its table of plots: the answer as decided, and with nothing left out. */
-export function analyseTrait(trial: AnalysedTrial, layout: Layout, table: PlotTable, traitKey: string): BothWays {
-  const trait = [...trial.traits, ...trial.derived].find((each) => each.key === traitKey)
-  if (!trait) throw new RangeError(`No trait “${traitKey}” in this trial`)
-  const values = new Map<string, number>()
-  const samples = new Map<string, number>()
-  const leftOut = new Set<string>()
-  for (const row of table.rows) {
-    const value = row.values.get(traitKey)
-    if (value?.kind !== 'value') continue
-    values.set(row.unit.id, value.worked.value)
-    if (value.readings.length > 1) samples.set(row.unit.id, value.readings.length)
-    if (row.leftOut(traitKey)) leftOut.add(row.unit.id)
-  }
-  const kind: TraitKind = 'kind' in trait && trait.kind === 'score' ? 'score' : 'continuous'
-  const request = trialRequest(trial, layout, { key: trait.key, name: trait.name, unit: trait.unit, kind }, values)
-  const without = analyse({ ...request, samples, leftOut })
-  return { without, all: leftOut.size === 0 ? without : analyse({ ...request, samples }) }
+/** The one factor of treatments that are not all combinations of their levels: some dropped, or some outside. */
+export const WHOLE = 'treatment'
+
+/** The trait of this key. Throws RangeError when there is none. */
+export function traitOf({ traits }: Pick<Trial, 'traits'>, key: string): Trait | DerivedTrait {
+  const found = [...traits.observed, ...traits.derived].find((each) => each.key === key)
+  if (!found) throw new RangeError(`No trait “${key}” in this trial`)
+  return found
 }
 
-/** The analysis of values by plot of a trial: every way of comparing means that its reader can choose. */
+/**
+ * One trait of a trial at one visit, on some of its sites: the answer as decided, and with nothing
+ * left out. Throws AnalysisError when there is nothing to analyse, saying why.
+ */
+export function analyseTrait(
+  trial: AnalysedTrial,
+  layouts: readonly Layout[],
+  { observations, leftOut, conflicts, apart }: BookObservations,
+  traitKey: string,
+  options: Partial<AnalysisOptions> = {},
+): BothWays {
+  const trait = traitOf(trial, traitKey)
+  const observed = 'kind' in trait ? trait : undefined
+  const kind = analysedAs(observed)
+  if (kind === null) throw new AnalysisError(`${trait.name} is kept in words and shown as it is; there is nothing to test.`)
+  const units = new Set(layouts.flatMap((layout) => layout.units.map((unit) => unit.id)))
+  const own = observations.filter((each) => units.has(each.unit))
+  if (own.length === 0 && apart > 0)
+    throw new AnalysisError(
+      `${trait.name} was read by two people, and their readings are kept apart: choose one of them, or have them averaged.`,
+    )
+  if (own.length === 0 && conflicts > 0)
+    throw new AnalysisError(`Every value of ${trait.name} was entered twice: choose in Walk which holds.`)
+  const request = trialRequest(
+    trial,
+    layouts,
+    { key: trait.key, name: trait.name, unit: observed ? measureOf(observed) : trait.unit, kind },
+    own,
+    options,
+  )
+  const out = new Set([...leftOut].filter((unit) => units.has(unit)))
+  const without = analyse({ ...request, leftOut: out })
+  return { without, all: out.size === 0 ? without : analyse(request) }
+}
+
+/** The analysis of observations on some sites of a trial: every way of comparing means that its reader can choose. */
 export function trialRequest(
-  trial: Pick<Trial, 'factors' | 'significance'>,
-  { structure, units }: Pick<Layout, 'structure' | 'units'>,
+  { treatments, question }: Pick<Trial, 'treatments' | 'question'>,
+  layouts: readonly Layout[],
   trait: AnalysisRequest['trait'],
-  values: ReadonlyMap<string, number>,
+  observations: readonly Observed[],
+  options: Partial<AnalysisOptions> = {},
 ): AnalysisRequest {
-  const factors = trial.factors.map((factor): AnalysisRequest['factors'][number] => {
-    const control = factor.levels.find((level) => level.control)?.key
+  if (layouts.length === 0) throw new AnalysisError('Nothing is laid out yet.')
+  const structure = oneStructure(layouts.map((layout) => layout.structure))
+  const units = layouts.flatMap((layout) => layout.units)
+  const crossing = isCrossing(treatments)
+  const factors = crossing ? crossedFactors(treatments) : [wholeTreatments(treatments)]
+  const several = severalErrors(structure)
+  const against = factors.some((factor) => factor.control !== undefined)
+  const method = comparisonMethods
+    .filter((each) => (each.pairs === 'all' || against) && !(several && each.needsOneError))
+    .map((each) => each.key)
+  return {
+    ...(crossing ? { structure: named(structure, factors), units } : asWhole(structure, units, treatments)),
+    factors,
+    trait,
+    observations,
+    options: AnalysisOptions.parse({ significance: question.significance, method, ...options }),
+  }
+}
+
+/** Factors were applied to units of several sizes, or to strips that cross: differences draw on several errors. */
+function severalErrors({ factors, kinds }: Structure): boolean {
+  const applied = new Set(factors.map((factor) => factor.appliedTo))
+  const finest = kinds.filter(
+    ({ kind }) => !kinds.some((other) => other.in.includes(kind) && other.kind !== 'plant' && other.kind !== 'sample'),
+  )
+  return [...applied].some((kind) => !finest.some((each) => each.kind === kind))
+}
+
+/** Sites are analysed together when they are laid out alike. Throws AnalysisError when they are not. */
+function oneStructure(structures: readonly Structure[]): Structure {
+  const [first] = structures
+  const told = (structure: Structure): string => JSON.stringify([structure.kinds, structure.factors])
+  if (structures.some((each) => told(each) !== told(first!)))
+    throw new AnalysisError('The sites are laid out by different designs: read each site by itself.')
+  return first!
+}
+
+type AnalysedFactor = AnalysisRequest['factors'][number]
+
+function crossedFactors(treatments: Treatments): AnalysedFactor[] {
+  return treatments.factors.map((factor) => {
+    const control = controlLevel(treatments, factor.key)
     const amounts = Object.fromEntries(factor.levels.flatMap(({ key, amount }) => (amount === null ? [] : [[key, amount]])))
     return {
       key: factor.key,
@@ -51,27 +129,39 @@ export function trialRequest(
       ...(control === undefined ? {} : { control }),
     }
   })
-  const method = ['lsd', 'tukey', ...(factors.some((factor) => factor.control !== undefined) ? ['dunnett'] : [])]
-  return { structure, units, factors, trait, values, options: AnalysisOptions.parse({ significance: trial.significance, method }) }
 }
 
-/** What each way of comparing means controls, for the switch that chooses it. */
-export const COMPARISON_METHODS = {
-  dunnett: {
-    name: 'Against the control',
-    school: 'Dunnett',
-    controls:
-      'Each treatment against the control only. The chance of any false difference among these comparisons is held at the level set.',
-  },
-  tukey: {
-    name: 'All pairs, guarded',
-    school: 'Tukey',
-    controls: 'Every treatment against every other. The chance of even one false difference among all pairs is held at the level set.',
-  },
-  lsd: {
-    name: 'Each pair alone',
-    school: 'LSD',
-    controls:
-      'Each pair is tested as if it were the only one. Among many pairs some false differences must be expected; sound for a few pairs named beforehand.',
-  },
-} as const
+function wholeTreatments({ list }: Treatments): AnalysedFactor {
+  const control =
+    list.find((each) => each.role === 'untreated control') ??
+    (list.filter((each) => each.role === 'standard').length === 1 ? list.find((each) => each.role === 'standard') : undefined)
+  return { key: WHOLE, name: WHOLE, levels: list.map((each) => each.key), ...(control ? { control: control.key } : {}) }
+}
+
+/** Controls as the trial names them now. */
+function named(structure: Structure, factors: readonly AnalysedFactor[]): Structure {
+  return { ...structure, controls: factors.flatMap(({ key, control }) => (control === undefined ? [] : [{ factor: key, level: control }])) }
+}
+
+/** The same units with the treatment as their one factor. */
+function asWhole(structure: Structure, units: readonly Unit[], treatments: Treatments): Pick<AnalysisRequest, 'structure' | 'units'> {
+  const [first] = structure.factors
+  if (!first || structure.factors.some((each) => each.appliedTo !== first.appliedTo))
+    throw new AnalysisError(
+      'Some combinations of the factors are missing, and they stand on units of several sizes: this needs a mixed model.',
+    )
+  const index = new Map(units.map((unit) => [unit.id, unit]))
+  return {
+    structure: { ...structure, factors: [{ ...first, factor: WHOLE }], controls: [] },
+    units: units.map((unit): Unit => {
+      if (unit.kind !== first.appliedTo) return unit
+      const marks = (which: 'planned' | 'received'): Record<string, string> => {
+        const treatment = treatmentOn(unit, index, treatments, which)
+        return treatment ? { [WHOLE]: treatment.key } : {}
+      }
+      const changes = Object.values(unit.changes)
+      const worst = changes.includes('misapplied') ? 'misapplied' : changes[0]
+      return { ...unit, planned: marks('planned'), received: marks('received'), changes: worst ? { [WHOLE]: worst } : {} }
+    }),
+  }
+}

@@ -1,4 +1,4 @@
-import { plural } from '../trial/index.ts'
+import { plural } from '../quantity/index.ts'
 import type { LayoutFrame } from './layout.ts'
 
 /** The differences a test is held against: those between units, or what treatments do differently from site to site. */
@@ -39,7 +39,7 @@ export function wordsOf({ request, units, random, finest, covariates }: LayoutFr
 function heldWords(held: readonly string[]): string {
   const units = held.filter((each) => !each.includes(':'))
   const bySite = held.filter((each) => each.includes(':'))
-  const plain = `Each term is tested against the differences between the units it was applied to: ${listed(units.map(plural))}.`
+  const plain = `Each term is tested against the differences between the units it was applied to: ${listed(units.map((unit) => plural(unit)))}.`
   const sampled = `Sites are taken as a sample of many: treatments are tested against ${listed(bySite.map(differencesOf))}.`
   return [...(units.length > 0 ? [plain] : []), ...(bySite.length > 0 ? [sampled] : [])].join(' ')
 }

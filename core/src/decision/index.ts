@@ -1,2 +1,12 @@
-export { decide, priceOnScale, type Decision, type DecisionOutcome, type LevelReturn } from './returns.ts'
+export {
+  decide,
+  decisionInputs,
+  notStated,
+  priceOnScale,
+  treatmentCost,
+  type Decision,
+  type DecisionInput,
+  type DecisionOutcome,
+  type TreatmentReturn,
+} from './returns.ts'
 export { decisionSentences, oddsInWords } from './sentences.ts'

@@ -1,13 +1,13 @@
-import { analyse, AnalysisError, trialRequest, type TermResult } from '../analysis/index.ts'
-import { nutrientAmounts } from '../amounts/index.ts'
-import type { PlotTable } from '../numbers/index.ts'
-import { given, over, times, workedProduct, type Worked } from '../quantity/index.ts'
-import { tUpper } from '../statistics/index.ts'
-import type { Economics, Layout, Level, Trial } from '../trial/index.ts'
+import { analyse, AnalysisError, trialRequest, WHOLE, type Observed, type TermResult } from '../analysis/index.ts'
+import { nutrientFactor, productRate } from '../amounts/index.ts'
+import type { TrialBook } from '../numbers/index.ts'
+import { given, over, sameMeasure, times, workedProduct, type Worked } from '../quantity/index.ts'
+import { tTwoSided, tUpper } from '../statistics/index.ts'
+import { visitsOf, type Layout, type Prices, type Treatment, type Trial } from '../trial/index.ts'
 
-export interface LevelReturn {
-  readonly level: Level
-  /** money/ha, mean over plots adjusted for blocks. */
+export interface TreatmentReturn {
+  readonly treatment: Treatment
+  /** money/ha, mean over plots adjusted for what they lie in. */
   readonly gross: number
   readonly cost: Worked
   readonly net: number
@@ -16,120 +16,232 @@ export interface LevelReturn {
   /** Extra yield that pays the extra cost, t/ha; null for the reference. */
   readonly breakEven: Worked | null
   readonly extraYield: number
+  /** Whether its net return could be told from the best one's; false for the best itself. */
+  readonly toldFromBest: boolean
 }
 
 export interface Decision {
-  readonly reference: Level
-  readonly levels: readonly LevelReturn[]
-  readonly best: LevelReturn
+  readonly reference: Treatment
+  readonly returns: readonly TreatmentReturn[]
+  readonly best: TreatmentReturn
   /** money/t at the reference treatment's mean quality. */
   readonly priceAtReference: Worked
   /** Whether chance could be judged; if not, gains have no limits. */
   readonly tested: boolean
   readonly significance: number
+  /** Whether each plot was priced at its own quality. */
+  readonly scaled: boolean
+  /** Sites whose plots were counted. */
+  readonly sites: readonly string[]
 }
 
 export type DecisionOutcome = { ok: true; decision: Decision } | { ok: false; problem: string }
 
 /** Price of a tonne on the quality scale, money/t: so much more or less for each point of quality. */
-export function priceOnScale(economics: Economics, quality: number): number {
-  return economics.pricePerTonne * Math.max(0, 1 + (economics.percentPerPoint / 100) * (quality - economics.baseQuality))
+export function priceOnScale({ pricePerTonne, percentPerPoint, baseQuality }: Prices, quality: number): number {
+  if (percentPerPoint === null || baseQuality === null) return pricePerTonne ?? NaN
+  return (pricePerTonne ?? NaN) * Math.max(0, 1 + (percentPerPoint / 100) * (quality - baseQuality))
+}
+
+/** Whether quality moves the price: only where somebody stated how. */
+function hasScale({ percentPerPoint, baseQuality }: Prices): boolean {
+  return percentPerPoint !== null && baseQuality !== null
+}
+
+/** What must be stated before money can be spoken of, in words; null when all of it is. */
+export function notStated(trial: Pick<Trial, 'treatments' | 'traits' | 'amounts'>, prices: Prices): string | null {
+  const { yieldTrait, observed, derived } = trial.traits
+  const harvest = [...observed, ...derived].find((trait) => trait.key === yieldTrait)
+  if (!harvest) return 'Say which trait is the marketed yield: money is worked out from a yield in mass per area.'
+  if (!sameMeasure(harvest.unit, 't/ha'))
+    return `${harvest.name} is in ${harvest.unit || 'no measure'}: money per hectare is worked out from a yield in mass per area, such as t/ha.`
+  if (prices.pricePerTonne === null) return 'State the price of the yield: without one nothing is said of money.'
+  for (const treatment of trial.treatments.list) {
+    const cost = treatmentCost(trial, prices, treatment)
+    if (!cost.ok) return cost.problem
+  }
+  return null
 }
 
 /**
- * Whether each level pays against the reference. Gross return is worked out plot by plot at
- * that plot's own quality and analysed like any trait, so its interval carries the error of
- * yield and quality together. Costs are taken as known.
+ * Whether each treatment pays against the reference, at some sites of a trial. Gross return is
+ * worked out unit by unit at that unit's own quality and analysed like any trait, so its interval
+ * carries the error of yield and quality together. Costs are taken as known. Nothing is said
+ * where a price or a cost is not stated.
  */
-export function decide(trial: Trial, layout: Layout, table: PlotTable, economics: Economics): DecisionOutcome {
-  const factor = trial.factors[0]!
-  const { yieldTrait, qualityTrait } = trial
-  if (!yieldTrait) return { ok: false, problem: 'Say which trait is the marketed yield, under Question.' }
-  const grossByPlot = new Map<string, number>()
-  const yields = new Map<string, number>()
-  const qualities = new Map<string, number>()
-  const leftOut = new Set<string>()
-  for (const row of table.rows) {
-    const harvest = valueOf(row.values.get(yieldTrait))
-    const quality = qualityTrait ? valueOf(row.values.get(qualityTrait)) : economics.baseQuality
-    if (harvest === null || quality === null) continue
-    grossByPlot.set(row.unit.id, harvest * priceOnScale(economics, quality))
-    yields.set(row.unit.id, harvest)
-    qualities.set(row.unit.id, quality)
-    if (row.leftOut(yieldTrait) || (qualityTrait && row.leftOut(qualityTrait))) leftOut.add(row.unit.id)
+export function decide(trial: Trial, layouts: readonly Layout[], inputs: readonly DecisionInput[], prices: Prices): DecisionOutcome {
+  const lacking = notStated(trial, prices)
+  if (lacking) return { ok: false, problem: lacking }
+  const { yieldTrait, qualityTrait } = trial.traits
+  const scaled = qualityTrait !== null && hasScale(prices)
+  const gathered = inputs.flatMap(({ unit, harvest, quality, leftOut }): Gathered[] => {
+    if (scaled && quality === null) return []
+    const graded = scaled ? quality! : NaN
+    return [{ unit, harvest, quality: graded, gross: harvest * priceOnScale(prices, graded), leftOut }]
+  })
+  const run = (key: string, name: string, unit: string, pick: (of: Gathered) => number): TermResult => {
+    const observations = gathered.map((each): Observed => ({ unit: each.unit, value: pick(each) }))
+    const leftOut = new Set(gathered.filter((each) => each.leftOut).map((each) => each.unit))
+    const request = trialRequest(trial, layouts, { key, name, unit, kind: 'continuous' }, observations)
+    const { terms } = analyse({ ...request, leftOut })
+    return terms[WHOLE] ?? terms[trial.treatments.factors.map((factor) => factor.key).join(':')]!
   }
-  const run = (key: string, name: string, unit: string, values: Map<string, number>): TermResult =>
-    analyse({ ...trialRequest(trial, layout, { key, name, unit, kind: 'continuous' }, values), leftOut }).terms[factor.key]!
   let gross: TermResult
   try {
-    gross = run('gross-return', 'Gross return', 'money/ha', grossByPlot)
+    gross = run('gross-return', 'Gross return', 'money/ha', (each) => each.gross)
   } catch (error) {
-    if (error instanceof AnalysisError) return { ok: false, problem: 'No plot has the yield and quality that the price needs yet.' }
-    throw error
+    if (!(error instanceof AnalysisError)) throw error
+    return { ok: false, problem: gathered.length === 0 ? 'No plot has the yield and quality that the price needs yet.' : error.message }
   }
-  const harvest = run(yieldTrait, 'Yield', 't/ha', yields)
-  const quality = run(qualityTrait ?? 'quality', 'Quality', '%', qualities)
-  const meanOf = (term: TermResult, level: string): number => term.means.find((each) => each.level === level)?.mean ?? NaN
+  const harvest = run(yieldTrait!, 'Yield', 't/ha', (each) => each.harvest)
+  const quality = scaled ? run(qualityTrait, 'Quality', '%', (each) => each.quality) : null
+  const levelOf = (treatment: Treatment): string =>
+    gross.term === WHOLE ? treatment.key : trial.treatments.factors.map((factor) => treatment.levels[factor.key]).join(':')
+  const meanOf = (term: TermResult, treatment: Treatment): number =>
+    term.means.find((each) => each.level === levelOf(treatment))?.mean ?? NaN
 
+  const grown = trial.treatments.list.filter((each) => Number.isFinite(meanOf(gross, each)))
+  if (grown.length < 2) return { ok: false, problem: 'Fewer than two treatments have a return yet.' }
   const reference =
-    factor.levels.find((level) => level.key === economics.reference) ?? factor.levels.find((level) => level.control) ?? factor.levels[0]!
-  const priceAtReference = given('Price at the reference’s quality', priceOnScale(economics, meanOf(quality, reference.key)), 'money/t')
-  const referenceCost = levelCost(trial, economics, reference)
-  const levels = factor.levels.flatMap((level): LevelReturn[] => {
-    const mean = meanOf(gross, level.key)
-    if (!Number.isFinite(mean)) return []
-    const cost = levelCost(trial, economics, level)
+    grown.find((each) => each.key === prices.reference) ??
+    grown.find((each) => each.role === 'untreated control') ??
+    grown.find((each) => each.role === 'standard') ??
+    grown[0]!
+  const atReference = quality ? priceOnScale(prices, meanOf(quality, reference)) : prices.pricePerTonne!
+  const priceAtReference = given('Price at the reference’s quality', atReference, 'money/t')
+  const costOf = (treatment: Treatment): Worked => {
+    const cost = treatmentCost(trial, prices, treatment)
+    if (!cost.ok) throw new RangeError(cost.problem)
+    return cost.cost
+  }
+  const referenceCost = costOf(reference)
+  const nets = grown.map((treatment) => meanOf(gross, treatment) - costOf(treatment).value)
+  const top = nets.indexOf(Math.max(...nets))
+  const returns = grown.map((treatment, i): TreatmentReturn => {
+    const cost = costOf(treatment)
     const extraCost = cost.value - referenceCost.value
+    return {
+      treatment,
+      gross: meanOf(gross, treatment),
+      cost,
+      net: nets[i]!,
+      gain: gainOf(gross, levelOf(treatment), levelOf(reference), extraCost),
+      breakEven:
+        treatment === reference
+          ? null
+          : workedProduct('Break-even response', 't/ha', [times(given('Extra cost', extraCost, 'money/ha')), over(priceAtReference)]),
+      extraYield: meanOf(harvest, treatment) - meanOf(harvest, reference),
+      toldFromBest:
+        i !== top && toldApart(gross, levelOf(treatment), levelOf(grown[top]!), nets[top]! - nets[i]!, trial.question.significance),
+    }
+  })
+  return {
+    ok: true,
+    decision: {
+      reference,
+      returns,
+      best: returns[top]!,
+      priceAtReference,
+      tested: gross.comparisons['lsd'] !== undefined,
+      significance: trial.question.significance,
+      scaled,
+      sites: trial.sites.filter((site) => layouts.some((layout) => layout.siteKey === site.key)).map((site) => site.name),
+    },
+  }
+}
+
+/** Yield in t/ha and quality in % of one unit, at the last visit of each. */
+export interface DecisionInput {
+  readonly unit: string
+  readonly harvest: number
+  readonly quality: number | null
+  readonly leftOut: boolean
+}
+
+interface Gathered extends DecisionInput {
+  readonly quality: number
+  readonly gross: number
+}
+
+/** What the money is worked out from, unit by unit. Empty where the yield is not in mass per area. */
+export function decisionInputs(trial: Pick<Trial, 'traits'>, layouts: readonly Layout[], book: TrialBook): DecisionInput[] {
+  const { yieldTrait, qualityTrait, observed, derived } = trial.traits
+  const harvested = [...observed, ...derived].find((trait) => trait.key === yieldTrait)
+  if (!harvested || !sameMeasure(harvested.unit, 't/ha')) return []
+  const units = new Set(layouts.flatMap((layout) => layout.units.map((unit) => unit.id)))
+  const last = (trait: string): string => visitsOf(trial.traits, trait).at(-1) ?? ''
+  const figure = (unit: string, trait: string | null): Worked | null => {
+    const value = trait === null ? null : book.value(unit, trait, last(trait))
+    return value?.kind === 'value' ? value.worked : null
+  }
+  return book.observations(harvested.key, last(harvested.key)).observations.flatMap(({ unit }): DecisionInput[] => {
+    const yielded = figure(unit, harvested.key)
+    if (!units.has(unit) || !yielded) return []
+    const leftOut = [yieldTrait, qualityTrait].some((trait) => trait !== null && book.leftOut(unit, trait) !== undefined)
     return [
       {
-        level,
-        gross: mean,
-        cost,
-        net: mean - cost.value,
-        gain: gainOf(gross, level.key, reference.key, extraCost),
-        breakEven:
-          level.key === reference.key
-            ? null
-            : workedProduct('Break-even response', 't/ha', [times(given('Extra cost', extraCost, 'money/ha')), over(priceAtReference)]),
-        extraYield: meanOf(harvest, level.key) - meanOf(harvest, reference.key),
+        unit,
+        harvest: workedProduct('Yield', 't/ha', [times(yielded)]).value,
+        quality: figure(unit, qualityTrait)?.value ?? null,
+        leftOut,
       },
     ]
   })
-  if (levels.length < 2) return { ok: false, problem: 'Fewer than two treatments have a return yet.' }
-  const best = levels.reduce((a, b) => (b.net > a.net ? b : a))
+}
+
+/** Product, passes and what else was stated, money/ha. A rate of nothing needs no product and no pass. */
+export function treatmentCost(
+  { treatments, amounts }: Pick<Trial, 'treatments' | 'amounts'>,
+  prices: Prices,
+  treatment: Treatment,
+): { ok: true; cost: Worked } | { ok: false; problem: string } {
+  const other = prices.otherCost[treatment.key]
+  const factor = nutrientFactor(treatments)
+  const level = factor?.levels.find((each) => each.key === treatment.levels[factor.key])
+  if (!factor || !level) {
+    if (other === undefined && treatment.role !== 'untreated control')
+      return { ok: false, problem: `State what ${treatment.name} costs per hectare (0 if nothing): without it nothing is said of money.` }
+    return { ok: true, cost: given('Cost of the treatment', other ?? 0, 'money/ha') }
+  }
+  if (level.amount === 0) return { ok: true, cost: given('Cost of the treatment', other ?? 0, 'money/ha') }
+  const product = productRate(factor, level, amounts.supply)
+  if (!product.ok) return { ok: false, problem: `${product.problem} Until then its cost is not known.` }
+  if (prices.productPrice === null) return { ok: false, problem: 'State the price of the product: without it nothing is said of money.' }
+  if (prices.applicationCost === null)
+    return { ok: false, problem: 'State what each pass costs (0 if nothing): without it nothing is said of money.' }
+  const spent = workedProduct('Product', 'money/ha', [times(product.rate), times(given('Product price', prices.productPrice, 'money/kg'))])
   return {
     ok: true,
-    decision: { reference, levels, best, priceAtReference, tested: gross.comparisons.lsd !== undefined, significance: trial.significance },
+    cost: given('Cost of the treatment', spent.value + amounts.supply!.applications * prices.applicationCost + (other ?? 0), 'money/ha'),
   }
 }
 
-function valueOf(value: { kind: string; worked?: Worked } | undefined): number | null {
-  return value?.kind === 'value' && value.worked ? value.worked.value : null
+type Pair = { readonly difference: number; readonly sed: number; readonly df: number; readonly threshold: number }
+
+function pairOf(gross: TermResult, a: string, b: string): Pair | undefined {
+  const row = gross.comparisons['lsd']?.find((each) => (each.a === a && each.b === b) || (each.a === b && each.b === a))
+  return row && { ...row, difference: row.a === a ? row.difference : -row.difference }
 }
 
-/** Product and passes, money/ha. A level of nothing needs no pass. */
-function levelCost(trial: Trial, economics: Economics, level: Level): Worked {
-  const outcome = nutrientAmounts(trial, null)
-  const mine = outcome.ok ? outcome.amounts.levels.find((each) => each.level.key === level.key) : undefined
-  const rate = mine?.productRate.value ?? 0
-  const passes = rate > 0 ? (trial.supply?.applications ?? 1) : 0
-  const product = workedProduct('Product', 'money/ha', [
-    times(given('Product rate', rate, 'kg/ha')),
-    times(given('Product price', economics.productPrice, 'money/kg')),
-  ])
-  return given('Cost of the treatment', product.value + passes * economics.applicationCost, 'money/ha')
+/** Whether two net returns that differ by so much are told apart: costs are known, so the error is that of the gross returns. */
+function toldApart(gross: TermResult, a: string, b: string, difference: number, level: number): boolean {
+  const pair = pairOf(gross, a, b)
+  return pair !== undefined && tTwoSided(difference / pair.sed, pair.df) < level
 }
 
-function gainOf(gross: TermResult, level: string, reference: string, extraCost: number): LevelReturn['gain'] {
+function gainOf(gross: TermResult, level: string, reference: string, extraCost: number): TreatmentReturn['gain'] {
   if (level === reference) return { difference: 0, lower: NaN, upper: NaN, odds: NaN }
-  const row = gross.comparisons.lsd?.find(
-    (each) => (each.a === level && each.b === reference) || (each.a === reference && each.b === level),
-  )
-  if (!row) {
+  const pair = pairOf(gross, level, reference)
+  if (!pair || !Number.isFinite(pair.threshold)) {
     const mean = (key: string): number => gross.means.find((each) => each.level === key)?.mean ?? NaN
     return { difference: mean(level) - mean(reference) - extraCost, lower: NaN, upper: NaN, odds: NaN }
   }
-  const difference = (row.a === level ? row.difference : -row.difference) - extraCost
+  const difference = pair.difference - extraCost
   // Odds that the true gain is above zero, taking all gains as equally likely beforehand.
-  return { difference, lower: difference - row.threshold, upper: difference + row.threshold, odds: tUpper(-difference / row.sed, row.df) }
+  return {
+    difference,
+    lower: difference - pair.threshold,
+    upper: difference + pair.threshold,
+    odds: tUpper(-difference / pair.sed, pair.df),
+  }
 }

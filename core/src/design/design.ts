@@ -1,29 +1,58 @@
-import type { Factor, Structure, Unit } from '../trial/index.ts'
+import type { DesignChoice, Structure, Treatments, Unit, UnitKind } from '../trial/index.ts'
+import type { Chance } from './random.ts'
 
-export interface DesignRequest {
-  readonly factors: readonly Factor[]
-  readonly replicates: number
+/** What a design is asked about: what is to be compared, and how the site wants it laid out. */
+export interface DesignQuestion {
+  readonly treatments: Treatments
+  readonly choice: DesignChoice
+}
+
+export interface DesignRequest extends DesignQuestion {
+  readonly chance: Chance
   readonly seed: number
   readonly siteName: string
+  /** Stands before every code where a trial has several sites, so that no two stakes are alike. */
+  readonly prefix: string
   /** Makes the ids of new units, so that nothing here depends on chance but the seed. */
   readonly newId: () => string
 }
 
-/** What a design yields: the unit structure and the units, plots in order of their numbers within blocks. */
+/** What a design yields: the unit structure, and the units with their place in the grid of what holds them. */
 export interface DesignedUnits {
   readonly structure: Structure
   readonly units: readonly Unit[]
 }
 
-/** One file a design, all of this shape. */
+/** What is left to judge by, with nothing lost. */
+export interface DesignFigures {
+  /** By the kind of unit whose differences are the error, coarse to fine: degrees of freedom, and the factors held against it. */
+  readonly errors: readonly { readonly unit: UnitKind; readonly df: number; readonly factors: readonly string[] }[]
+  /** Of comparisons between treatments, against complete blocks with the same error; 1 when nothing is given away. */
+  readonly efficiency: number
+}
+
+/** A larger unit that a design can put factors on. */
+export interface DesignSize {
+  readonly kind: UnitKind
+  readonly name: string
+}
+
+/** One file a design, all of this shape; the list is in `index.ts`. */
 export interface Design {
   readonly key: string
   readonly name: string
-  /** In words for the person: what it is for. */
+  /** In words for the person: what it is for, and what it costs. */
   readonly about: string
+  /** What one of its replicates is. */
+  readonly repeat: string
+  /** How treatments were dealt out, for the plan and the report. */
+  readonly dealt: string
+  /** Units larger than the treated one that factors can be put on; none for most designs. */
+  readonly sizes: readonly DesignSize[]
+  /** Whether every factor must be put on one of these, or the rest go on the treated unit. */
+  readonly everyFactorSized: boolean
   /** What is missing or impossible, each said so that it can be mended; empty when it can be laid out. */
-  problems(request: Pick<DesignRequest, 'factors' | 'replicates'>): string[]
-  /** Degrees of freedom left to judge the treatments by, with nothing lost. */
-  errorDf(request: Pick<DesignRequest, 'factors' | 'replicates'>): number
-  randomise(request: DesignRequest): DesignedUnits
+  problems(question: DesignQuestion): string[]
+  figures(question: DesignQuestion): DesignFigures
+  deal(request: DesignRequest): DesignedUnits
 }

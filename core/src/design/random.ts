@@ -25,3 +25,6 @@ export function shuffled<T>(items: readonly T[], chance: Chance): T[] {
   }
   return result
 }
+
+/** No chance at all: everything stays in the order it was listed, as in an outline before anything is dealt out. */
+export const asListed: Chance = { below: (n) => n - 1 }

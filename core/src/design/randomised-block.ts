@@ -1,69 +1,48 @@
-import type { Unit } from '../trial/index.ts'
 import type { Design } from './design.ts'
-import { chanceFrom, shuffled } from './random.ts'
+import { shuffled } from './random.ts'
+import { commonProblems, controlsOf, kindsWith, marksFor, numberIn, UnitMaker } from './units.ts'
 
 /**
- * Randomised complete blocks: every level once in every block, dealt out anew in each
+ * Randomised complete blocks: every treatment once in every block, dealt out anew in each
  * (R. A. Fisher, The Design of Experiments, 1935).
  */
 export const randomisedBlock: Design = {
   key: 'randomised-block',
-  name: 'Randomised complete blocks',
-  about: 'Every treatment once in every block. Lay each block on ground that is as even as you can find.',
+  name: 'Complete blocks',
+  about:
+    'Every treatment once in every block. The usual choice: lay each block on ground, or along a bench, that is as even as you can find.',
+  repeat: 'Blocks',
+  dealt: 'Every treatment once in each block, dealt out by chance.',
+  sizes: [],
+  everyFactorSized: false,
 
-  problems({ factors, replicates }) {
-    const problems: string[] = []
-    const levels = factors[0]?.levels.length ?? 0
-    if (factors.length !== 1) problems.push('This design takes one factor.')
-    if (levels < 2) problems.push('Give at least two levels: with one there is nothing to compare.')
-    if (levels * replicates > 6000) problems.push(`${levels} levels × ${replicates} blocks is more than 6000 plots; take fewer.`)
-    return problems
-  },
+  problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
 
-  errorDf({ factors, replicates }) {
-    return ((factors[0]?.levels.length ?? 1) - 1) * (replicates - 1)
-  },
+  figures: ({ treatments: { list, factors }, choice }) => ({
+    errors: [{ unit: choice.unit, df: (list.length - 1) * (choice.replicates - 1), factors: factors.map((each) => each.key) }],
+    efficiency: 1,
+  }),
 
-  randomise({ factors, replicates, seed, siteName, newId }) {
-    const factor = factors[0]!
-    const chance = chanceFrom(seed)
-    const site: Unit = unit('site', siteName.slice(0, 20), newId(), [])
-    const units: Unit[] = [site]
-    for (let block = 1; block <= replicates; block++) {
-      const blockUnit = unit('block', String(block), newId(), [site.id])
-      units.push(blockUnit)
-      shuffled(factor.levels, chance).forEach((level, i) => {
-        const got = { [factor.key]: level.key }
-        units.push({
-          ...unit('plot', plotCode(block, i + 1, factor.levels.length), newId(), [blockUnit.id]),
-          planned: got,
-          received: { ...got },
-        })
-      })
+  deal(request) {
+    const { treatments, choice, chance, seed } = request
+    const make = new UnitMaker(request)
+    const site = make.site(request.siteName)
+    const marks = marksFor(treatments)
+    for (let b = 1; b <= choice.replicates; b++) {
+      const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
+      shuffled(treatments.list, chance).forEach((treatment, i) =>
+        make.treated(numberIn(b, i + 1, treatments.list.length), [block], { in: block.id, column: i, row: null }, marks(treatment)),
+      )
     }
     return {
       structure: {
         schema: 1,
-        kinds: [
-          { kind: 'site', in: [] },
-          { kind: 'block', in: ['site'] },
-          { kind: 'plot', in: ['block'] },
-        ],
-        factors: [{ factor: factor.key, appliedTo: 'plot', within: 'block', how: 'randomised' }],
-        controls: factor.levels.filter((level) => level.control).map((level) => ({ factor: factor.key, level: level.key })),
+        kinds: [{ kind: 'site', in: [] }, { kind: 'block', in: ['site'] }, ...kindsWith(choice, ['block'])],
+        factors: treatments.factors.map(({ key }) => ({ factor: key, appliedTo: choice.unit, within: 'block', how: 'randomised' })),
+        controls: controlsOf(treatments),
         seed,
-        occasions: ['harvest'],
       },
-      units,
+      units: make.units,
     }
   },
-}
-
-function unit(kind: Unit['kind'], code: string, id: string, within: string[]): Unit {
-  return { id, kind, code, in: within, planned: {}, received: {}, change: 'none', place: null, walk: null }
-}
-
-/** Block and position: 203 is position 3 of block 2; a third digit of position comes with 100 plots a block. */
-function plotCode(block: number, position: number, perBlock: number): string {
-  return `${block}${String(position).padStart(perBlock > 99 ? 3 : 2, '0')}`
 }

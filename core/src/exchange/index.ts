@@ -1,4 +1,6 @@
 export { FileError, readCsv, writeCsv } from './table.ts'
-export { packTrial, unpackTrial, withNewIds, PACKAGE_FORMAT, PACKAGE_SCHEMA, type TrialContents } from './package.ts'
+export { fileFormats, type FileFormat } from './formats.ts'
+export { packTrial, PACKAGE_FORMAT, PACKAGE_SCHEMA, unitsEverLaid, unpackTrial, withNewIds, type TrialContents } from './package.ts'
 export { plotsCsv } from './plots-csv.ts'
 export { PlanFile, readPlan, readPlanTable, type PlanTable } from './plan-table.ts'
+export { upgradeEvent, upgradeRecord, upgradeTrial } from './upgrade/one-to-two.ts'

@@ -54,9 +54,8 @@ export interface PlanTable {
   readonly structure: Structure
   readonly units: readonly Unit[]
   readonly factors: readonly { readonly key: string; readonly levels: readonly string[]; readonly amounts?: Record<string, number> }[]
-  readonly values: ReadonlyMap<string, number>
-  /** Of counts and shares, where the plan names its column. */
-  readonly exposure?: ReadonlyMap<string, number>
+  /** With what was looked at, of counts and shares where the plan names its column. */
+  readonly observations: readonly { readonly unit: string; readonly value: number; readonly exposure?: number }[]
   readonly covariates: ReadonlyMap<string, ReadonlyMap<string, number>>
   readonly trait: { readonly key: string; readonly name: string; readonly unit: string; readonly kind: TraitKind }
 }
@@ -141,8 +140,7 @@ export function readPlanTable(
   const rows = readCsv(file, text, [...new Set(needed)])
   if (rows.length === 0) throw new FileError(file, 'there is no row below the header.')
   const units = new Map<string, Unit>()
-  const values = new Map<string, number>()
-  const exposure = new Map<string, number>()
+  const observations: { unit: string; value: number; exposure?: number }[] = []
   const covariates = new Map(covariateColumns.map((column) => [column, new Map<string, number>()]))
   const seenAt = new Map<string, number>()
   const at = (row: TableRow, column: string): string => `${file}, line ${row.line}, column “${column}”`
@@ -186,7 +184,8 @@ export function readPlanTable(
         in: holders.map((each) => each.id),
         planned: {},
         received: {},
-        change: 'none',
+        changes: {},
+        at: null,
         place: kind === rowKind && placed ? placeOf(numberIn(row, placed.x), numberIn(row, placed.y)) : null,
         walk: kind === rowKind && walk ? numberIn(row, walk) : null,
       }
@@ -213,15 +212,14 @@ export function readPlanTable(
       holder.planned[factor] = level
     }
     const value = numberIn(row, trait)
-    if (value !== null) values.set(unit.id, value)
     const looked = of ? numberIn(row, of) : null
-    if (looked !== null) exposure.set(unit.id, looked)
+    if (value !== null) observations.push({ unit: unit.id, value, ...(looked === null ? {} : { exposure: looked }) })
     for (const [column, own] of covariates) {
       const found = numberIn(row, column)
       if (found !== null) own.set(unit.id, found)
     }
   })
-  if (values.size === 0) throw new FileError(`${file}, column “${trait}”`, 'every value is missing.')
+  if (observations.length === 0) throw new FileError(`${file}, column “${trait}”`, 'every value is missing.')
   const factors = plan.structure.factors.map(({ factor }) => ({
     key: factor,
     levels: own(plan.levels, factor) ?? levelsFound(factor, units),
@@ -231,8 +229,7 @@ export function readPlanTable(
     structure: plan.structure,
     units: [...units.values()],
     factors,
-    values,
-    ...(of ? { exposure } : {}),
+    observations,
     covariates,
     trait: { key: trait, name: trait, unit: kind === 'share' && of ? '%' : unit, kind },
   }

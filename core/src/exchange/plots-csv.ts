@@ -1,48 +1,92 @@
-import type { PlotTable } from '../numbers/index.ts'
-import type { Layout, Trial, Unit } from '../trial/index.ts'
+import type { TrialBook } from '../numbers/index.ts'
+import { marksOn, treatmentOn, type Layout, type Site, type Trial, type Unit } from '../trial/index.ts'
 import { writeCsv } from './table.ts'
 
-/** One row a plot with its treatment and every current and derived value: for a spreadsheet or another program. */
-export function plotsCsv(trial: Trial, layout: Layout, table: PlotTable): string {
-  const factor = trial.factors[0]!
-  const traits = [...trial.traits, ...trial.derived]
-  const index = new Map(layout.units.map((unit) => [unit.id, unit]))
-  const blockOf = (unit: Unit): string => unit.in.map((id) => index.get(id)).find((above) => above?.kind === 'block')?.code ?? ''
+/**
+ * One row a walked unit and visit with its treatment and every current and derived value: for a
+ * spreadsheet or another program. A bound keeps its sign, words stay words, and two people's
+ * readings stand as two.
+ */
+export function plotsCsv(trial: Trial, layouts: readonly Layout[], book: TrialBook): string {
+  const { treatments, traits } = trial
+  const all = [...traits.observed, ...traits.derived]
+  const index = new Map(layouts.flatMap(({ units }) => units.map((unit) => [unit.id, unit] as const)))
   const columns = [
+    'site',
+    'visit',
+    'kind',
     'plot',
     'block',
-    factor.key,
-    `${factor.key}_planned`,
-    ...(factor.unit ? [`${factor.key}_amount [${factor.unit}${factor.nutrient ? ` ${factor.nutrient}` : ''}]`] : []),
+    'lies_in',
+    'treatment',
+    'treatment_planned',
+    ...treatments.factors.flatMap((factor) => [factor.key, ...(factor.measure ? [`${factor.key}_amount [${factor.measure}]`] : [])]),
     'x [m]',
     'y [m]',
     'walk',
-    ...traits.map((trait) => (trait.unit && trait.unit !== 'score' ? `${trait.key} [${trait.unit}]` : trait.key)),
+    ...all.map((trait) => (trait.unit && trait.unit !== 'score' ? `${trait.key} [${trait.unit}]` : trait.key)),
     'left_out',
     'notes',
   ]
-  const rows = table.rows.map((row) => {
-    const received = factor.levels.find((level) => level.key === row.unit.received[factor.key])
-    const out = row.notes.filter((note) => note.kind === 'left out')
-    return [
-      row.unit.code,
-      blockOf(row.unit),
-      received?.code ?? '',
-      factor.levels.find((level) => level.key === row.unit.planned[factor.key])?.code ?? '',
-      ...(factor.unit ? [String(received?.amount ?? '')] : []),
-      String(row.unit.place?.x ?? ''),
-      String(row.unit.place?.y ?? ''),
-      String(row.unit.walk ?? ''),
-      ...traits.map((trait) => {
-        const value = row.values.get(trait.key)
-        return value?.kind === 'value' ? String(value.worked.value) : ''
+  const siteOf = (key: string): Site => trial.sites.find((site) => site.key === key)!
+  const rows = layouts.flatMap(({ siteKey }) =>
+    book.walked(siteKey).flatMap((unit) =>
+      traits.visits.map((visit) => {
+        const received = marksOn(unit, index, 'received')
+        const notes = book.records.notes(unit.id)
+        return [
+          siteOf(siteKey).name,
+          visit.name,
+          unit.kind,
+          unit.code,
+          holder(unit, index, 'block')?.code ?? '',
+          unit.in
+            .map((id) => index.get(id))
+            .flatMap((each) => (each ? [`${each.kind} ${each.code}`] : []))
+            .join('; '),
+          treatmentOn(unit, index, treatments)?.code ?? '',
+          treatmentOn(unit, index, treatments, 'planned')?.code ?? '',
+          ...treatments.factors.flatMap((factor) => {
+            const level = factor.levels.find((each) => each.key === received[factor.key])
+            return [level?.code ?? '', ...(factor.measure ? [String(level?.amount ?? '')] : [])]
+          }),
+          String(unit.place?.x ?? ''),
+          String(unit.place?.y ?? ''),
+          String(unit.walk ?? ''),
+          ...all.map((trait) => cellOf(book, unit.id, trait.key, visit.key)),
+          notes
+            .filter((note) => note.kind === 'left out')
+            .map((note) => note.text)
+            .join('; '),
+          notes
+            .filter((note) => note.kind !== 'left out')
+            .map((note) => (note.flag ? `${note.flag}: ${note.text}` : note.text))
+            .join('; '),
+        ]
       }),
-      out.map((note) => note.text).join('; '),
-      row.notes
-        .filter((note) => note.kind !== 'left out')
-        .map((note) => (note.flag ? `${note.flag}: ${note.text}` : note.text))
-        .join('; '),
-    ]
-  })
+    ),
+  )
   return writeCsv(columns, rows, { forSpreadsheet: true })
+}
+
+function cellOf(book: TrialBook, unit: string, trait: string, visit: string): string {
+  const value = book.value(unit, trait, visit)
+  if (value.kind === 'observers')
+    return value.by
+      .map((each) => (each.value.kind === 'value' ? String(each.value.reduced.value ?? each.value.reduced.text ?? '') : ''))
+      .join(' | ')
+  if (value.kind !== 'value') return ''
+  const { reduced } = value
+  if (reduced.bound !== null) return `${reduced.bound === 'below' ? '<' : '>'}${reduced.value}`
+  return reduced.text ?? String(reduced.value ?? '')
+}
+
+function holder(unit: Unit, index: ReadonlyMap<string, Unit>, kind: Unit['kind']): Unit | undefined {
+  for (const id of unit.in) {
+    const above = index.get(id)
+    if (above?.kind === kind) return above
+    const found = above && holder(above, index, kind)
+    if (found) return found
+  }
+  return undefined
 }

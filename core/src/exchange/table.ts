@@ -6,8 +6,13 @@ export function writeCsv(
   rows: readonly (readonly string[])[],
   options: { forSpreadsheet?: boolean } = {},
 ): string {
-  // A cell that starts like a formula would be run by a spreadsheet: it is made text there.
-  return `${Papa.unparse({ fields: [...columns], data: rows.map((row) => [...row]) }, { newline: '\n', escapeFormulae: options.forSpreadsheet ?? false })}\n`
+  const body = options.forSpreadsheet ? rows.map((row) => row.map(guarded)) : rows.map((row) => [...row])
+  return `${Papa.unparse({ fields: [...columns], data: body }, { newline: '\n' })}\n`
+}
+
+/** A cell that starts like a formula would be run by a spreadsheet: it is made text there. Numbers stay numbers. */
+function guarded(cell: string): string {
+  return /^[=+\-@\t\r]/.test(cell) && !Number.isFinite(Number(cell)) ? `'${cell}` : cell
 }
 
 export class FileError extends Error {

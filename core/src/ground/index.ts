@@ -1,3 +1,3 @@
 export { harvestedArea, plotArea } from './area.ts'
-export { layOut, layoutProblems } from './lay-out.ts'
-export { blockRectangle, blockShape, placeUnits, plotRectangle, siteExtent, type Rectangle } from './placement.ts'
+export { layOut, layoutFigures, layoutProblems, outline, placedAnew, siteOf, walkedKind } from './lay-out.ts'
+export { defaultAcross, extentOf, placeUnits, runsOf, type Rectangle } from './placement.ts'

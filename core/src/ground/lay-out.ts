@@ -1,23 +1,82 @@
-import { randomisedBlock } from '../design/index.ts'
-import type { Layout, Trial } from '../trial/index.ts'
+import { asListed, chanceFrom, designOf, type Chance, type DesignFigures } from '../design/index.ts'
+import type { Layout, Site, TrialDraft, Unit, UnitKind } from '../trial/index.ts'
 import { placeUnits } from './placement.ts'
 
-type Planned = Pick<Trial, 'factors' | 'replicates' | 'sites'>
+type Planned = Pick<TrialDraft, 'treatments' | 'sites'>
 
-/** What keeps a trial from being laid out, in words; empty when nothing does. */
-export function layoutProblems(trial: Planned): string[] {
-  return randomisedBlock.problems({ factors: trial.factors, replicates: trial.replicates })
+export function siteOf(trial: Pick<TrialDraft, 'sites'>, key: string): Site {
+  const found = trial.sites.find((site) => site.key === key)
+  if (!found) throw new RangeError(`No site “${key}” in this trial`)
+  return found
 }
 
-/** Randomises a trial at its site from the seed and puts its plots on the ground. */
-export function layOut(trial: Planned, seed: number, newId: () => string): Layout {
-  const site = trial.sites[0]!
-  const { structure, units } = randomisedBlock.randomise({
-    factors: trial.factors,
-    replicates: trial.replicates,
+/** The kind of unit one goes to when walking. */
+export function walkedKind({ design }: Pick<Site, 'design'>): UnitKind {
+  return design.walked === 'plant' && design.plants > 0 ? 'plant' : design.unit
+}
+
+/** What keeps a site from being laid out, in words; empty when nothing does. */
+export function layoutProblems({ treatments, sites }: Planned, key: string): string[] {
+  const { design: choice } = siteOf({ sites }, key)
+  const design = designOf(choice.key)
+  return design ? design.problems({ treatments, choice }) : [`There is no design “${choice.key}” here: choose another.`]
+}
+
+/** What a site as planned leaves to judge by; null where it cannot be laid out. */
+export function layoutFigures(trial: Planned, key: string): DesignFigures | null {
+  if (layoutProblems(trial, key).length > 0) return null
+  const { design: choice } = siteOf(trial, key)
+  return designOf(choice.key)!.figures({ treatments: trial.treatments, choice })
+}
+
+/**
+ * Randomises a site from the seed and puts its units on the ground. Units that `before` has
+ * under the same kind and code keep their ids: a plot is the same piece of ground whatever is
+ * dealt out to it, and what was said of it stays with it.
+ */
+export function layOut(trial: Planned, key: string, seed: number, newId: () => string, before: Layout | null = null): Layout {
+  const laid = deal(trial, key, seed, chanceFrom(seed), newId)
+  if (!before) return laid
+  const nameOf = (unit: Unit): string => `${unit.kind} ${unit.code}`
+  const known = new Map(before.units.map((unit) => [nameOf(unit), unit.id]))
+  const fresh = new Map(laid.units.map((unit) => [unit.id, known.get(nameOf(unit)) ?? unit.id]))
+  const swap = (id: string): string => fresh.get(id) ?? id
+  return {
+    ...laid,
+    units: laid.units.map((unit) => ({
+      ...unit,
+      id: swap(unit.id),
+      in: unit.in.map(swap),
+      at: unit.at && { ...unit.at, in: swap(unit.at.in) },
+    })),
+  }
+}
+
+/**
+ * The outline of a site before anything is dealt out: the same units in the order listed, planned so
+ * that they can be counted and given nothing yet. Empty where it cannot be laid out.
+ */
+export function outline(trial: Planned, key: string): Unit[] {
+  if (layoutProblems(trial, key).length > 0) return []
+  let n = 0
+  return deal(trial, key, 0, asListed, () => `outline-${n++}`).units.map((unit) => ({ ...unit, received: {} }))
+}
+
+/** The same units after the ground has changed. */
+export function placedAnew(layout: Layout, site: Site): Layout {
+  return { ...layout, units: placeUnits(layout.units, site.ground, walkedKind(site)) }
+}
+
+function deal({ treatments, sites }: Planned, key: string, seed: number, chance: Chance, newId: () => string): Layout {
+  const site = siteOf({ sites }, key)
+  const { structure, units } = designOf(site.design.key)!.deal({
+    treatments,
+    choice: site.design,
+    chance,
     seed,
     siteName: site.name,
+    prefix: sites.length > 1 && site !== sites[0] ? String(sites.indexOf(site) + 1) : '',
     newId,
   })
-  return { siteKey: site.key, structure, units: placeUnits(units, site.ground) }
+  return { siteKey: key, structure, units: placeUnits(units, site.ground, walkedKind(site)) }
 }

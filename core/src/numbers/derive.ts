@@ -1,10 +1,11 @@
 import { given, workedProduct, type Worked } from '../quantity/index.ts'
 import { harvestedArea } from '../ground/index.ts'
-import type { DerivationTerm, DerivedTrait, Ground, Trait } from '../trial/index.ts'
+import { traitKind, type DerivationTerm, type DerivedTrait, type Ground, type Trait, type Traits } from '../trial/index.ts'
+import { measureOf } from './resolve.ts'
 
 /**
- * A derived value of one plot with its working, or the names of what is missing for it.
- * `observed` holds the plot's values by trait key, each in its trait's unit.
+ * A derived value of one unit with its working, or the names of what is missing for it.
+ * `observed` holds the unit's values by trait key, each in its trait's measure.
  */
 export function derive(
   derived: DerivedTrait,
@@ -33,13 +34,40 @@ function figure(term: DerivationTerm, observed: ReadonlyMap<string, Worked>, gro
   }
 }
 
-/** Whether a derivation makes its unit; the problem in words, or null. Tried with ones. */
-export function derivationProblem(derived: DerivedTrait, traits: readonly (Trait | DerivedTrait)[], ground: Ground): string | null {
-  const ones = new Map(traits.map((trait) => [trait.key, given(trait.name, 1, trait.unit)]))
-  try {
-    const tried = derive(derived, ones, ground)
-    return tried.ok ? null : `${derived.name} needs ${tried.missing.join(', ')}.`
-  } catch (error) {
-    return error instanceof RangeError ? error.message : String(error)
-  }
+const ANY_GROUND: Ground = {
+  plotWidth: 1,
+  plotLength: 1,
+  harvestWidth: 1,
+  harvestLength: 1,
+  across: {},
+  plotGap: 0,
+  rowAlley: 0,
+  groupGap: 0,
+  blockAlley: 0,
+  border: 0,
+  serpentine: false,
+}
+
+/** What keeps the derived traits from being worked out, each with its place; empty when all make their measures. Tried with ones. */
+export function derivationProblems({ observed, derived }: Pick<Traits, 'observed' | 'derived'>): { index: number; problem: string }[] {
+  const ones = new Map<string, Worked>()
+  for (const trait of observed) if (isNumber(trait)) ones.set(trait.key, given(trait.name, 1, measureOf(trait)))
+  return derived.flatMap((each, index) => {
+    try {
+      const tried = derive(each, ones, ANY_GROUND)
+      if (!tried.ok) return [{ index, problem: `${each.name} needs ${tried.missing.join(', ')} as a number.` }]
+      ones.set(each.key, tried.worked)
+      return []
+    } catch (error) {
+      return [{ index, problem: error instanceof Error ? error.message : String(error) }]
+    }
+  })
+}
+
+/** Whether a trait comes to a number that others can be worked out from. */
+function isNumber(trait: Trait): boolean {
+  const { analysed } = traitKind(trait.kind)
+  return analysed === 'continuous' || analysed === 'count' || analysed === 'share'
+    ? trait.kind !== 'date'
+    : analysed === 'score' && trait.kind === 'score'
 }

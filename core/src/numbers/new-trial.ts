@@ -1,59 +1,82 @@
-import type { TrialDraft } from '../trial/index.ts'
-import { traitSets } from './catalogue.ts'
+import type { Factor, Prices, Supply, Traits, TrialDraft } from '../trial/index.ts'
+import { traitSetFor, traitSets, traitsOf, type TraitSet } from './catalogue.ts'
 
-/** A trial as it stands before anything is decided: a small nitrogen ladder in four blocks, all of it to be changed. */
-export function newTrialDraft(setKey: string, season: number): TrialDraft {
-  const set = traitSets.find((each) => each.key === setKey) ?? traitSets[0]!
+/** No price is stated until somebody states it. */
+export const NO_PRICES: Prices = {
+  currency: '€',
+  pricePerTonne: null,
+  baseQuality: null,
+  percentPerPoint: null,
+  productPrice: null,
+  applicationCost: null,
+  otherCost: {},
+  reference: null,
+}
+
+/** A factor of a kind with nothing filled in: what is known of it follows from its kind alone. */
+export function emptyFactor(key: string, kind: Factor['kind'] = 'rate'): Factor {
+  return { key, name: '', kind, measure: kind === 'rate' ? 'kg/ha' : '', of: null, levels: [] }
+}
+
+/** A trial before anything is decided: empty where nothing is known, one site in four blocks. */
+export function newTrialDraft(season: number): TrialDraft {
+  const set = traitSets.find((each) => each.key === 'growth')!
   return {
-    title: '',
-    crop: '',
-    season,
-    question: { askedBy: '', why: '', expected: '', hostedBy: '', paidBy: '' },
-    factors: [
-      {
-        key: 'factor-1',
-        name: 'Nitrogen',
-        unit: 'kg/ha',
-        nutrient: 'N',
-        levels: [0, 60, 120].map((amount, i) => ({
-          key: `l${i + 1}`,
-          code: `N${amount}`,
-          name: `${amount} kg N/ha`,
-          amount,
-          control: i === 0,
-        })),
-      },
-    ],
-    traits: [...set.traits],
-    derived: [...set.derived],
-    response: set.response,
-    yieldTrait: set.yieldTrait,
-    qualityTrait: set.qualityTrait,
-    smallestDifference: null,
-    significance: 0.05,
-    replicates: 4,
+    question: { title: '', crop: '', season, askedBy: '', why: '', expected: '', hostedBy: '', paidBy: '', significance: 0.05 },
+    treatments: { factors: [emptyFactor('factor-1')], list: [] },
+    traits: traitsOf(set),
     sites: [
       {
         key: 'site-1',
         name: 'Site 1',
         soil: '',
-        ground: {
-          plotWidth: 2.7,
-          plotLength: 10,
-          harvestWidth: 1.35,
-          harvestLength: 8,
-          columnsPerBlock: 6,
-          blocksAcross: 1,
-          plotGap: 0.45,
-          rowAlley: 0,
-          blockAlley: 2,
-          border: 2,
-          serpentine: true,
-        },
+        ground: set.ground,
+        design: { key: 'randomised-block', replicates: 4, unit: set.unit, plants: set.plants, walked: 'unit', placed: {} },
       },
     ],
-    common: [],
-    supply: null,
-    economics: null,
+    amounts: { supply: null, common: [] },
+    prices: NO_PRICES,
+  }
+}
+
+/** What follows from naming the crop, as long as nobody has chosen otherwise: traits, size of plots, what is treated. */
+export function forCrop(draft: TrialDraft, crop: string): TrialDraft {
+  const set = traitSetFor(crop)
+  const named = { ...draft, question: { ...draft.question, crop } }
+  return set ? withTraitSet(named, set) : named
+}
+
+export function withTraitSet(draft: TrialDraft, set: TraitSet): TrialDraft {
+  return {
+    ...draft,
+    traits: traitsOf(set),
+    sites: draft.sites.map((site) => ({
+      ...site,
+      ground: { ...set.ground, across: site.ground.across },
+      design: { ...site.design, unit: set.unit, plants: set.plants, walked: 'unit' },
+    })),
+  }
+}
+
+/** The set a traits section was begun with, if it is still that. */
+export function setOf(traits: Traits): TraitSet | undefined {
+  return traitSets.find(
+    (set) =>
+      set.observed.length === traits.observed.length && set.observed.every((trait) => traits.observed.some((own) => own.key === trait.key)),
+  )
+}
+
+/** A product of which only the name is known. */
+export function emptySupply(product: string): Supply {
+  return {
+    product,
+    analysis: {},
+    applications: 1,
+    labelMaximumPerApplication: null,
+    labelMaximumPerSeason: null,
+    reentryHours: null,
+    preHarvestDays: null,
+    protection: '',
+    overMaximumReason: '',
   }
 }

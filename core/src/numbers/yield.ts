@@ -31,6 +31,18 @@ export function sugarYield(content = 'sugar-content'): DerivedTrait {
   }
 }
 
+/** Marketable yield: weight over the harvested area. */
+export function rootYield(weight = 'marketable-weight'): DerivedTrait {
+  return {
+    key: 'marketable-yield',
+    code: 'MY',
+    name: 'Marketable yield',
+    unit: 't/ha',
+    better: 'more',
+    terms: [trait(weight), perHarvestedArea],
+  }
+}
+
 /** Grain yield at a standard moisture: dry matter kept, water set to the standard. */
 export function grainYield(standardMoisture: number, weight = 'grain-weight', moisture = 'grain-moisture'): DerivedTrait {
   return {

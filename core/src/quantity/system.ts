@@ -19,6 +19,11 @@ const US: Readonly<Record<string, string>> = {
   'money/kg': 'money/lb',
   'money/ha': 'money/ac',
   L: 'gal',
+  mL: 'fl oz',
+  'L/ha': 'gal/ac',
+  'g/L': 'oz/gal',
+  '/m²': '/ft²',
+  '/m': '/ft',
 }
 
 /** The unit a person of this system sees for a stored unit. */

@@ -33,6 +33,11 @@ const MASS_PER_AREA: Dimension = [1, -2, 0, 0]
 const MONEY: Dimension = [0, 0, 0, 1]
 const MONEY_PER_MASS: Dimension = [-1, 0, 0, 1]
 const MONEY_PER_AREA: Dimension = [0, -2, 0, 1]
+const TIME: Dimension = [0, 0, 1, 0]
+const MASS_PER_VOLUME: Dimension = [1, -3, 0, 0]
+const PER_AREA: Dimension = [0, -2, 0, 0]
+const PER_LENGTH: Dimension = [0, -1, 0, 0]
+const DAY = 86400
 
 function unit(symbol: string, factor: number, dimension: Dimension, aliases: string[] = []): Unit {
   return { symbol, factor, dimension, aliases: [symbol.toLowerCase(), ...aliases] }
@@ -42,6 +47,8 @@ const UNITS: readonly Unit[] = [
   unit('', 1, NONE),
   unit('%', 0.01, NONE, ['percent', 'per cent', 'pct']),
   unit('score', 1, NONE, ['points']),
+  unit('mg/kg', 1e-6, NONE),
+  unit('g/kg', 1e-3, NONE),
   unit('mm', 0.001, LENGTH, ['millimetre', 'millimetres', 'millimeter', 'millimeters']),
   unit('cm', 0.01, LENGTH, ['centimetre', 'centimetres', 'centimeter', 'centimeters']),
   unit('m', 1, LENGTH, ['metre', 'metres', 'meter', 'meters']),
@@ -52,7 +59,21 @@ const UNITS: readonly Unit[] = [
   unit('ft²', foot * foot, AREA, ['ft2', 'ft^2', 'sqft', 'sq ft', 'square feet']),
   unit('ac', acre, AREA, ['acre', 'acres']),
   unit('L', 0.001, VOLUME, ['l', 'litre', 'litres', 'liter', 'liters']),
+  unit('mL', 1e-6, VOLUME, ['ml', 'millilitre', 'millilitres', 'milliliter', 'milliliters']),
   unit('gal', gallon, VOLUME, ['gallon', 'gallons']),
+  unit('fl oz', gallon / 128, VOLUME, ['fluid ounce', 'fluid ounces']),
+  unit('d', DAY, TIME, ['day', 'days']),
+  unit('wk', 7 * DAY, TIME, ['week', 'weeks']),
+  unit('h', 3600, TIME, ['hour', 'hours']),
+  unit('mg/L', 0.001, MASS_PER_VOLUME, ['mg/litre', 'ppm']),
+  unit('g/L', 1, MASS_PER_VOLUME, ['g/litre']),
+  unit('oz/gal', pound / 16 / gallon, MASS_PER_VOLUME),
+  unit('/m²', 1, PER_AREA, ['/m2', 'plants/m2', 'seeds/m2', 'plants/m²', 'seeds/m²']),
+  unit('/ft²', 1 / (foot * foot), PER_AREA, ['/ft2', 'plants/ft2', 'seeds/ft2']),
+  unit('/m', 1, PER_LENGTH, ['plants/m', 'seeds/m']),
+  unit('/ft', 1 / foot, PER_LENGTH, ['plants/ft', 'seeds/ft']),
+  unit('L/ha', 0.001 / hectare, LENGTH, ['l/ha', 'litres/ha']),
+  unit('gal/ac', gallon / acre, LENGTH, ['gal/acre', 'gpa']),
   unit('mg', 1e-6, MASS),
   unit('g', 0.001, MASS, ['gram', 'grams']),
   unit('kg', 1, MASS, ['kilogram', 'kilograms', 'kilo', 'kilos']),
@@ -105,4 +126,9 @@ export function convert(value: number, from: string, to: string): number {
   const b = unitOf(to)
   if (!sameDimension(a.dimension, b.dimension)) throw new RangeError(`Cannot convert ${from} to ${to}`)
   return (value * a.factor) / b.factor
+}
+
+/** Whether two units measure the same thing, so that one can be converted to the other. */
+export function sameMeasure(a: string, b: string): boolean {
+  return isUnit(a) && isUnit(b) && sameDimension(unitOf(a).dimension, unitOf(b).dimension)
 }

@@ -78,15 +78,9 @@ export {
   type MarginalOptions,
 } from './linear/marginal-means.ts'
 export { adjustP, type Adjustment } from './comparison/adjust.ts'
-export {
-  againstControl,
-  criticalT,
-  pairwise,
-  type Comparison,
-  type ComparisonMethod,
-  type PairMethod,
-  type Side,
-} from './comparison/pairwise.ts'
+export { linearEstimates, type Estimates } from './comparison/estimates.ts'
+export type { Comparison, ComparisonMethod, ComparisonRequest, Side } from './comparison/comparison.ts'
+export { comparisonMethod, comparisonMethods } from './comparison/methods.ts'
 export { compactLetters } from './comparison/letters.ts'
 export { bartlettTest, leveneTest, type VarianceTest } from './check/variances.ts'
 export { andersonDarling, shape, shapiroWilk } from './check/normality.ts'

@@ -1,15 +1,27 @@
 import { z } from 'zod'
-import { FieldRecord, StoredRecord } from './record.ts'
-import { Progress } from './season-stage.ts'
+import { Person, PersonSettings } from './person.ts'
+import { Progress } from './progress.ts'
+import { FieldRecord, StoredRecord } from './record-kind/index.ts'
+import { ShelfItem, ShelfItemDraft } from './shelf.ts'
 import { id, key, line } from './text.ts'
-import { Trial, TrialDraft } from './trial.ts'
+import { Trial, TrialDraft, TrialFile } from './trial.ts'
 
-/** Bodies and replies of the HTTP API; one definition for server, browser and OpenAPI. */
+/**
+ * The HTTP API: one definition a route, by which the server serves and checks, the browser calls,
+ * and the OpenAPI document is made.
+ */
 const version = z.number().int().positive()
-const reason = z.string().trim().max(1000).default('')
+const reason = z.string().trim().max(1000, 'A reason is at most 1000 characters.').default('')
+const oneTrial = z.object({ trial: id })
 
-export const TrialEdit = z.object({ version, trial: TrialDraft, reason }).meta({ id: 'TrialEdit' })
-export type TrialEdit = z.infer<typeof TrialEdit>
+/**
+ * A patch of one section at the version its writer saw: the fields that change, and no others.
+ * `confirm`: that a layout is taken off by it has been asked.
+ */
+export const SectionEdit = z
+  .object({ version, patch: z.record(z.string(), z.unknown()), reason, confirm: z.boolean().default(false) })
+  .meta({ id: 'SectionEdit' })
+export type SectionEdit = z.infer<typeof SectionEdit>
 
 export const VersionedRequest = z.object({ version, reason }).meta({ id: 'VersionedRequest' })
 export type VersionedRequest = z.infer<typeof VersionedRequest>
@@ -19,9 +31,15 @@ export const LayoutRequest = z
   .meta({ id: 'LayoutRequest' })
 export type LayoutRequest = z.infer<typeof LayoutRequest>
 
-/** A plot that carries another treatment than the plan said: a label put right, or a real mistake. */
+/** A unit that carries another level of a factor than the plan said: a label put right, or a real mistake. */
 export const TreatmentChange = z
-  .object({ version, level: key, change: z.enum(['label corrected', 'misapplied']), reason: line('Reason', 1000) })
+  .object({
+    version,
+    /** Level by factor; a treatment outside the crossing under `outside`. */
+    received: z.record(z.string(), z.string()),
+    change: z.enum(['label corrected', 'misapplied']),
+    reason: line('Reason', 1000),
+  })
   .meta({ id: 'TreatmentChange' })
 export type TreatmentChange = z.infer<typeof TreatmentChange>
 
@@ -48,10 +66,14 @@ export type RecordsReply = z.infer<typeof RecordsReply>
 
 export const TrialSummary = z
   .object({
-    ...Trial.pick({ id: true, version: true, title: true, crop: true, season: true, deletedAt: true, replicates: true }).shape,
-    site: z.string(),
+    ...Trial.pick({ id: true, version: true, deletedAt: true }).shape,
+    title: z.string(),
+    crop: z.string(),
+    season: z.number().int(),
+    sites: z.array(z.string()),
     treatments: z.number().int(),
-    plots: z.number().int(),
+    /** How it is laid out, in words: `6 treatments in 4 blocks`. */
+    layout: z.string(),
     progress: Progress,
   })
   .meta({ id: 'TrialSummary' })
@@ -71,3 +93,167 @@ export const Problem = z
   })
   .meta({ id: 'Problem' })
 export type Problem = z.infer<typeof Problem>
+
+export interface Route<
+  Params extends z.ZodType = z.ZodType,
+  Query extends z.ZodType = z.ZodType,
+  Body extends z.ZodType = z.ZodType,
+  Reply extends z.ZodType = z.ZodType,
+> {
+  readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete'
+  /** With `:name` parameters. */
+  readonly path: string
+  readonly summary: string
+  readonly params?: Params
+  readonly query?: Query
+  readonly body?: Body
+  /** Schema of a JSON reply; none for files and streams, which the handler sends itself. */
+  readonly reply?: Reply
+  readonly status?: number
+}
+
+const route = <
+  Params extends z.ZodType = z.ZodUnknown,
+  Query extends z.ZodType = z.ZodUnknown,
+  Body extends z.ZodType = z.ZodUnknown,
+  Reply extends z.ZodType = z.ZodUnknown,
+>(
+  of: Route<Params, Query, Body, Reply>,
+): Route<Params, Query, Body, Reply> => of
+
+const people = z.object({ people: z.array(Person.pick({ id: true, name: true })) })
+
+export const api = {
+  person: route({ method: 'get', path: '/api/person', summary: 'The person at this desk', reply: Person }),
+  personSettings: route({
+    method: 'put',
+    path: '/api/person',
+    summary: 'Change name, units, shortcuts or theme',
+    body: PersonSettings,
+    reply: Person,
+  }),
+  people: route({ method: 'get', path: '/api/people', summary: 'Everybody who may be named as observer', reply: people }),
+  addPerson: route({
+    method: 'post',
+    path: '/api/people',
+    summary: 'Add somebody who observes',
+    body: z.object({ name: line('Name', 80) }),
+    reply: people,
+    status: 201,
+  }),
+  trials: route({
+    method: 'get',
+    path: '/api/trials',
+    summary: 'All trials and where each is in its season',
+    query: z.object({ deleted: z.enum(['yes', 'no']).default('no') }),
+    reply: z.object({ trials: z.array(TrialSummary) }),
+  }),
+  createTrial: route({
+    method: 'post',
+    path: '/api/trials',
+    summary: 'Begin a trial',
+    body: TrialDraft,
+    reply: TrialFile,
+    status: 201,
+  }),
+  trial: route({
+    method: 'get',
+    path: '/api/trials/:trial',
+    summary: 'One trial with its layouts and history',
+    params: oneTrial,
+    reply: TrialFile,
+  }),
+  editSection: route({
+    method: 'patch',
+    path: '/api/trials/:trial/sections/:section',
+    summary: 'Change fields of one section at the version you saw',
+    params: z.object({ trial: id, section: z.string().max(60) }),
+    body: SectionEdit,
+    reply: TrialFile,
+  }),
+  undoEvent: route({
+    method: 'post',
+    path: '/api/trials/:trial/events/:event/undo',
+    summary: 'Turn one change back, if nobody has changed the same since',
+    params: z.object({ trial: id, event: id }),
+    body: z.object({ reason }),
+    reply: TrialFile,
+  }),
+  deleteTrial: route({
+    method: 'delete',
+    path: '/api/trials/:trial',
+    summary: 'Put a trial aside; it can be brought back',
+    params: oneTrial,
+    body: VersionedRequest,
+    reply: TrialFile,
+  }),
+  restoreTrial: route({
+    method: 'post',
+    path: '/api/trials/:trial/restore',
+    summary: 'Bring back a trial that was put aside',
+    params: oneTrial,
+    body: VersionedRequest,
+    reply: TrialFile,
+  }),
+  layOut: route({
+    method: 'post',
+    path: '/api/trials/:trial/sites/:site/layout',
+    summary: 'Randomise a site from a seed and lay it on its ground',
+    params: z.object({ trial: id, site: key }),
+    body: LayoutRequest,
+    reply: TrialFile,
+  }),
+  changeTreatment: route({
+    method: 'post',
+    path: '/api/trials/:trial/units/:unit/treatment',
+    summary: 'Record that a unit carries another treatment than was written',
+    params: z.object({ trial: id, unit: id }),
+    body: TreatmentChange,
+    reply: TrialFile,
+  }),
+  records: route({
+    method: 'get',
+    path: '/api/trials/:trial/records',
+    summary: 'Records after a cursor, in the order they came',
+    params: oneTrial,
+    query: z.object({ after: z.coerce.number({ error: 'The cursor is a whole number.' }).int().nonnegative().default(0) }),
+    reply: RecordsReply,
+  }),
+  addRecords: route({
+    method: 'post',
+    path: '/api/trials/:trial/records',
+    summary: 'Add records; sending one again does no harm',
+    params: oneTrial,
+    body: RecordBatch,
+    reply: z.object({ outcomes: z.array(RecordOutcome) }),
+  }),
+  file: route({
+    method: 'get',
+    path: '/api/trials/:trial/files/:format',
+    summary: 'The trial as a file in an open format',
+    params: z.object({ trial: id, format: z.string().max(40) }),
+  }),
+  importPackage: route({
+    method: 'post',
+    path: '/api/packages',
+    summary: 'Import a data package, sent as the body; ?as=copy gives it new ids',
+    query: z.object({ as: z.enum(['same', 'copy']).default('same') }),
+    reply: TrialFile,
+    status: 201,
+  }),
+  shelf: route({
+    method: 'get',
+    path: '/api/shelf',
+    summary: 'Sites and products that trials can start from',
+    reply: z.object({ items: z.array(ShelfItem) }),
+  }),
+  addToShelf: route({
+    method: 'post',
+    path: '/api/shelf',
+    summary: 'Put a site or a product on the shelf',
+    body: ShelfItemDraft,
+    reply: ShelfItem,
+    status: 201,
+  }),
+  changes: route({ method: 'get', path: '/api/changes', summary: 'Live notice of changes, as server-sent events' }),
+} as const

@@ -2,46 +2,142 @@ import { z } from 'zod'
 import { isUnit } from '../quantity/index.ts'
 import { key, line } from './text.ts'
 
-/** A level of a factor: what one treatment gets of it. */
+export const Nutrient = z.enum(['N', 'P', 'K', 'S', 'Mg'])
+export type Nutrient = z.infer<typeof Nutrient>
+
+/** What an amount is of. */
+export const AmountOf = z.discriminatedUnion('what', [
+  z.object({ what: z.literal('nutrient'), nutrient: Nutrient }),
+  z.object({ what: z.literal('product'), name: line('Product', 120) }),
+  z.object({ what: z.literal('active ingredient'), name: line('Active ingredient', 120) }),
+])
+export type AmountOf = z.infer<typeof AmountOf>
+
+/** A level of a factor: one of the things it is varied to. */
 export const Level = z
   .object({
     key,
     /** Short code on stakes, plan and charts. */
     code: z.string().trim().min(1, 'A level needs a code.').max(8, 'A code is at most 8 characters, so that it can be read on a stake.'),
     name: line('Level name', 80),
-    /** In the factor's unit; null for a level that is not a quantity. */
+    /** In the factor's measure; null for a level that is not a quantity. */
     amount: z.number({ error: 'The amount of a level must be a number.' }).nonnegative('An amount cannot be negative.').nullable(),
-    control: z.boolean(),
   })
   .meta({ id: 'Level' })
 export type Level = z.infer<typeof Level>
 
-export const Nutrient = z.enum(['N', 'P', 'K', 'S', 'Mg'])
-export type Nutrient = z.infer<typeof Nutrient>
+/** What a factor is: told apart by this, never by what a field happens to hold. */
+export interface FactorKind {
+  readonly key: 'rate' | 'kind' | 'timing' | 'practice' | 'place'
+  readonly name: string
+  readonly about: string
+  /** Whether levels are amounts of something. */
+  readonly amounts: 'always' | 'sometimes' | 'never'
+  /** Measures offered first. */
+  readonly measures: readonly string[]
+  /** Shown in grey where nothing is typed yet. */
+  readonly example: { readonly factor: string; readonly levels: readonly string[] }
+}
+
+/** All kinds of factor; adding one is a line here. */
+export const factorKinds: readonly FactorKind[] = [
+  {
+    key: 'rate',
+    name: 'Rates: how much of something',
+    about: 'A ladder of amounts of a nutrient, a product, an active ingredient, water or seed.',
+    amounts: 'always',
+    measures: ['kg/ha', 'L/ha', 'mm', 'mg/L', 'g/m²', '/m²', 'g', 'mL', '%'],
+    example: { factor: 'Nitrogen', levels: ['none', '60 kg N/ha', '120 kg N/ha'] },
+  },
+  {
+    key: 'kind',
+    name: 'Kinds: which one',
+    about: 'Varieties, products, mixes, stocks: things that differ in what they are.',
+    amounts: 'never',
+    measures: [],
+    example: { factor: 'Cultivar', levels: ['early cultivar', 'main cultivar'] },
+  },
+  {
+    key: 'timing',
+    name: 'Timing: when',
+    about: 'Dates, stages, or days and weeks after an event.',
+    amounts: 'sometimes',
+    measures: ['d', 'wk'],
+    example: { factor: 'Planting date', levels: ['early April', 'early May'] },
+  },
+  {
+    key: 'practice',
+    name: 'Practice: how it is done',
+    about: 'Tillage, mowing, covers, ridges, pruning: a way of working.',
+    amounts: 'never',
+    measures: [],
+    example: { factor: 'Tillage', levels: ['ploughed', 'no till'] },
+  },
+  {
+    key: 'place',
+    name: 'Place: where it stands',
+    about: 'Containers, benches, beds, positions.',
+    amounts: 'never',
+    measures: [],
+    example: { factor: 'Container', levels: ['clay pot', 'tray cell'] },
+  },
+]
+
+export function factorKind(key: string): FactorKind {
+  return factorKinds.find((each) => each.key === key)!
+}
+
+/** Names that mean something else in a model or on a unit. */
+const RESERVED = new Set([
+  'outside',
+  'treatment',
+  'site',
+  'block',
+  'row',
+  'column',
+  'strip',
+  'plot',
+  'subplot',
+  'pot',
+  'plant',
+  'sample',
+  'bench',
+  'bed',
+])
 
 /** What is varied on purpose. */
 export const Factor = z
   .object({
-    key,
+    key: key.refine((each) => !RESERVED.has(each), 'This key names something else: choose another.'),
     name: line('Factor name', 80),
-    /** Unit of the amounts, empty when the levels are kinds of thing. */
-    unit: z.string().refine(isUnit, 'Unknown unit.'),
-    /** The nutrient the amounts are of, when the factor is a nutrient rate. */
-    nutrient: Nutrient.nullable(),
+    kind: z.enum(['rate', 'kind', 'timing', 'practice', 'place']),
+    /** Measure of the amounts; empty when the levels are no amounts. */
+    measure: z.string().refine(isUnit, 'Unknown measure.'),
+    of: AmountOf.nullable(),
     levels: z.array(Level).max(120, 'At most 120 levels.'),
   })
   .superRefine((factor, context) => {
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })
+    const { amounts } = factorKind(factor.kind)
+    if (amounts === 'always' && factor.measure === '') complain(['measure'], 'Rates need a measure, e.g. kg/ha.')
+    if (amounts === 'never' && factor.measure !== '') complain(['measure'], 'These levels are no amounts: leave the measure empty.')
+    if (factor.of !== null && factor.kind !== 'rate') complain(['of'], 'Only rates are amounts of something.')
     const seen = { key: new Set<string>(), code: new Set<string>() }
     factor.levels.forEach((level, i) => {
       if (seen.key.has(level.key)) complain(['levels', i, 'key'], `The key “${level.key}” is used twice.`)
       if (seen.code.has(level.code)) complain(['levels', i, 'code'], `The code “${level.code}” is used twice.`)
       seen.key.add(level.key)
       seen.code.add(level.code)
-      if (factor.unit !== '' && level.amount === null)
-        complain(['levels', i, 'amount'], `Level ${level.code} needs an amount in ${factor.unit}.`)
+      if (factor.measure !== '' && level.amount === null)
+        complain(['levels', i, 'amount'], `Level ${level.code} needs an amount in ${factor.measure}.`)
+      if (factor.measure === '' && level.amount !== null)
+        complain(['levels', i, 'amount'], `Level ${level.code} has an amount but no measure.`)
     })
-    if (factor.levels.filter((level) => level.control).length > 1) complain(['levels'], 'Only one level can be the control.')
   })
   .meta({ id: 'Factor' })
 export type Factor = z.infer<typeof Factor>
+
+/** The nutrient a factor's amounts are of, if any. */
+export function nutrientOf(factor: Pick<Factor, 'of'>): Nutrient | null {
+  return factor.of?.what === 'nutrient' ? factor.of.nutrient : null
+}

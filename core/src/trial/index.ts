@@ -1,22 +1,54 @@
 export { day, id, instant, key } from './text.ts'
 export { Person, PersonSettings } from './person.ts'
-export { Factor, Level, Nutrient } from './factor.ts'
-export { DerivationTerm, DerivedTrait, Trait } from './trait.ts'
-export { Ground } from './ground.ts'
-export { Layout, plural, Structure, Unit, UnitKind } from './structure.ts'
-export { FieldRecord, FLAGS, Note, Operation, Reading, ReadingValue, Retraction, StoredRecord } from './record.ts'
-export { CommonOperation, Economics, Question, Site, Supply, Trial, TrialDraft, TrialEvent, TrialFile } from './trial.ts'
-export { currentRecords, readingKey, type CurrentRecords } from './current.ts'
-export { progressOf, Progress, Stage } from './season-stage.ts'
-export { lockedChanges, type LockedChange } from './locks.ts'
+export { AmountOf, Factor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
 export {
+  controlLevel,
+  crossFactors,
+  isCrossing,
+  isInside,
+  marksOf,
+  marksOn,
+  OUTSIDE,
+  Treatment,
+  treatmentOn,
+  Treatments,
+  treatmentWith,
+} from './treatment.ts'
+export { hasGivenName, levelsFromText, nameAmount, nutrientName, withFactors, type TypedLevels } from './edit-treatments.ts'
+export { ReadingValue, readingInWords } from './reading-value.ts'
+export { DerivationTerm, DerivedTrait, Trait, Traits, Visit, visitsOf } from './trait.ts'
+export { dayOfYear, traitKind, traitKinds, type Choice, type Reduced, type TraitKind } from './trait-kind/index.ts'
+export { Ground } from './ground.ts'
+export { DesignChoice, Site } from './site.ts'
+export { Layout, Structure, Unit, UnitKind } from './structure.ts'
+export {
+  FieldRecord,
+  FLAGS,
+  Note,
+  numberIn,
+  Operation,
+  Reading,
+  recordKind,
+  recordKinds,
+  Retraction,
+  StoredRecord,
+  type RecordFrame,
+  type RecordKind,
+} from './record-kind/index.ts'
+export { Amounts, CommonOperation, Prices, Question, Supply, Trial, TrialDraft, TrialEvent, TrialFile } from './trial.ts'
+export { cellKey, readingKey, RecordSet, type Changed } from './record-set.ts'
+export { Progress, Stage, Tally } from './progress.ts'
+export { ShelfItem, ShelfItemDraft } from './shelf.ts'
+export {
+  api,
   LayoutRequest,
   Problem,
   RecordBatch,
   RecordOutcome,
   RecordsReply,
+  SectionEdit,
   TreatmentChange,
-  TrialEdit,
   TrialSummary,
   VersionedRequest,
+  type Route,
 } from './api.ts'

@@ -18,11 +18,6 @@ export const UnitKind = z.enum([
 ])
 export type UnitKind = z.infer<typeof UnitKind>
 
-/** Several units of a kind: plots, benches. */
-export function plural(kind: string): string {
-  return kind.endsWith('ch') ? `${kind}es` : `${kind}s`
-}
-
 const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not randomised'])
 
 /**
@@ -46,7 +41,6 @@ export const Structure = z
     ),
     controls: z.array(z.object({ factor: key, level: key })),
     seed: z.number().int().nonnegative().nullable(),
-    occasions: z.array(key),
   })
   .meta({ id: 'Structure' })
 export type Structure = z.infer<typeof Structure>
@@ -61,11 +55,16 @@ export const Unit = z
     /** What stands on its stake, e.g. plot 203. */
     code: z.string().min(1).max(20),
     in: z.array(id),
-    /** Level of each factor as randomised and as received; they differ only by a record that says why. */
+    /**
+     * Its place in the grid of one unit that holds it, counted from 0. Without a row it is the
+     * place in a run, which the ground breaks into rows. Null: it lies where its members lie.
+     */
+    at: z.object({ in: id, column: z.number().int().min(0), row: z.number().int().min(0).nullable() }).nullable(),
+    /** Level of each factor as dealt out and as received; they differ only by a record that says why. */
     planned: LevelByFactor,
     received: LevelByFactor,
-    /** How `received` came to differ: a label put right, or really given something else. */
-    change: z.enum(['none', 'label corrected', 'misapplied']),
+    /** By factor, how `received` came to differ: a label put right, or really given something else. */
+    changes: z.record(z.string(), z.enum(['label corrected', 'misapplied'])),
     place: z.object({ x: z.number(), y: z.number(), width: z.number().positive(), length: z.number().positive() }).nullable(),
     /** Position in walking order, from 1; null when it is not walked. */
     walk: z.number().int().positive().nullable(),
@@ -74,5 +73,5 @@ export const Unit = z
 export type Unit = z.infer<typeof Unit>
 
 /** A laid-out site: the structure and its unit table. */
-export const Layout = z.object({ siteKey: key, structure: Structure, units: z.array(Unit) }).meta({ id: 'Layout' })
+export const Layout = z.object({ siteKey: key, structure: Structure, units: z.array(Unit).max(20_000) }).meta({ id: 'Layout' })
 export type Layout = z.infer<typeof Layout>

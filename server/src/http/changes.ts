@@ -1,4 +1,5 @@
 import { PassThrough } from 'node:stream'
+import { api } from '@canter/core/trial'
 import type { Routes } from './route.ts'
 
 export type ChangeNotice = { kind: 'trial' | 'records'; trial: string }
@@ -26,16 +27,11 @@ export class ChangeFeed {
 }
 
 export function changeRoutes(routes: Routes, feed: ChangeFeed): void {
-  routes.add({
-    method: 'get',
-    path: '/api/changes',
-    summary: 'Live notice of changes, as server-sent events',
-    handle: async ({ context }) => {
-      context.type = 'text/event-stream'
-      context.set('Cache-Control', 'no-store')
-      const stream = feed.subscribe()
-      context.req.on('close', () => stream.destroy())
-      context.body = stream
-    },
+  routes.serve(api.changes, async ({ context }) => {
+    context.type = 'text/event-stream'
+    context.set('Cache-Control', 'no-store')
+    const stream = feed.subscribe()
+    context.req.on('close', () => stream.destroy())
+    context.body = stream
   })
 }

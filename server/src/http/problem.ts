@@ -1,3 +1,4 @@
+import { DocumentError } from '@canter/core/document'
 import type { Problem } from '@canter/core/trial'
 import type { Context, Next } from 'koa'
 import type { Logger } from 'pino'
@@ -13,12 +14,17 @@ export class HttpProblem extends Error {
 }
 
 export function invalid(error: z.ZodError, what: string): HttpProblem {
-  const errors = error.issues.slice(0, 20).map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
+  const errors = error.issues.slice(0, 20).map((issue) => ({ path: issue.path.join('.'), message: inWords(issue.message) }))
   const first = errors[0]
   const where = first?.path ? ` at ${first.path}` : ''
   return new HttpProblem(422, 'Not valid', `${what} is not valid${where}: ${first?.message ?? 'check it against the API document.'}`, {
     errors,
   })
+}
+
+/** What the schema says of a thing that is not there is said in words. */
+function inWords(message: string): string {
+  return message.endsWith('received undefined') ? 'This is missing.' : message
 }
 
 export function notFound(what: string): HttpProblem {
@@ -43,6 +49,7 @@ export function problems(log: Logger) {
 
 function bodyOf(error: unknown): Problem {
   if (error instanceof HttpProblem) return error.body
+  if (error instanceof DocumentError) return documentProblem(error)
   const status = (error as { status?: unknown }).status
   if (status === 413) return plain(413, 'Too large', 'The body is larger than is taken here. Send it in smaller pieces.')
   if (typeof status === 'number' && status >= 400 && status < 500) {
@@ -57,6 +64,23 @@ function bodyOf(error: unknown): Problem {
     'Something failed here',
     'The server met an error it did not expect. Nothing was half written; try again, and look in its log.',
   )
+}
+
+/** What would leave a trial that cannot be, or could not be turned back since others changed the same. */
+function documentProblem({ problems }: DocumentError): Problem {
+  const [first] = problems
+  const conflict = first?.path === 'undo'
+  const detail = problems
+    .slice(0, 5)
+    .map((each) => each.message)
+    .join(' ')
+  return {
+    type: 'about:blank',
+    title: conflict ? 'Not turned back' : 'Not valid',
+    status: conflict ? 409 : 422,
+    detail,
+    errors: problems.slice(0, 20).map(({ path, message }) => ({ path, message })),
+  }
 }
 
 function plain(status: number, title: string, detail: string): Problem {

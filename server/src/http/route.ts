@@ -1,5 +1,5 @@
 import { extendZodWithOpenApi, OpenAPIRegistry } from '@asteasolutions/zod-to-openapi'
-import { Problem } from '@canter/core/trial'
+import { Problem, type Person, type Route } from '@canter/core/trial'
 import Router from '@koa/router'
 import type { Context } from 'koa'
 import { z } from 'zod'
@@ -7,36 +7,30 @@ import { invalid } from './problem.ts'
 
 extendZodWithOpenApi(z)
 
-interface RouteDefinition<Params extends z.ZodType, Query extends z.ZodType, Body extends z.ZodType, Reply extends z.ZodType> {
-  readonly method: 'get' | 'post' | 'put' | 'delete'
-  /** With `:name` parameters. */
-  readonly path: string
-  readonly summary: string
-  readonly params?: Params
-  readonly query?: Query
-  readonly body?: Body
-  /** Schema of a JSON reply; none for files and streams, which the handler sends itself. */
-  readonly reply?: Reply
-  readonly status?: number
-  readonly handle: (request: {
-    params: z.infer<Params>
-    query: z.infer<Query>
-    body: z.infer<Body>
-    context: Context
-  }) => Promise<z.infer<Reply> | void>
+/** What a handler is given: everything checked, and who asks. */
+interface Asked<Params, Query, Body> {
+  readonly params: Params
+  readonly query: Query
+  readonly body: Body
+  /** From the session, never from what was sent. */
+  readonly person: Person
+  readonly context: Context
 }
 
-/** A set of routes that is served and documented from one definition each. */
+/** Serves the routes of the API by their definitions, each checked and documented. */
 export class Routes {
   readonly router = new Router()
   readonly registry = new OpenAPIRegistry()
+  readonly #whoAsks: (context: Context) => Promise<Person>
 
-  add<
-    Params extends z.ZodType = z.ZodUnknown,
-    Query extends z.ZodType = z.ZodUnknown,
-    Body extends z.ZodType = z.ZodUnknown,
-    Reply extends z.ZodType = z.ZodUnknown,
-  >(route: RouteDefinition<Params, Query, Body, Reply>): void {
+  constructor(whoAsks: (context: Context) => Promise<Person>) {
+    this.#whoAsks = whoAsks
+  }
+
+  serve<Params extends z.ZodType, Query extends z.ZodType, Body extends z.ZodType, Reply extends z.ZodType>(
+    route: Route<Params, Query, Body, Reply>,
+    handle: (asked: Asked<z.infer<Params>, z.infer<Query>, z.infer<Body>>) => Promise<z.infer<Reply> | void>,
+  ): void {
     this.#document(route)
     this.router[route.method](route.path, async (context) => {
       const read = <T extends z.ZodType>(schema: T | undefined, value: unknown, what: string): z.infer<T> => {
@@ -45,10 +39,11 @@ export class Routes {
         if (!parsed.success) throw invalid(parsed.error, what)
         return parsed.data
       }
-      const reply = await route.handle({
+      const reply = await handle({
         params: read(route.params, context.params, 'The address'),
         query: read(route.query, context.query, 'The query'),
         body: read(route.body, (context.request as { body?: unknown }).body, 'What was sent'),
+        person: await this.#whoAsks(context),
         context,
       })
       if (!route.reply) return
@@ -58,7 +53,7 @@ export class Routes {
     })
   }
 
-  #document(route: RouteDefinition<z.ZodType, z.ZodType, z.ZodType, z.ZodType>): void {
+  #document(route: Route): void {
     const status = String(route.status ?? 200)
     this.registry.registerPath({
       method: route.method,

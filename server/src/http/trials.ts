@@ -1,262 +1,206 @@
-import { layOut, layoutProblems, placeUnits } from '@canter/core/ground'
-import type { Trial } from '@canter/core/trial'
 import {
-  currentRecords,
-  id,
-  LayoutRequest,
+  applyPatch,
+  changeTreatment,
   lockedChanges,
-  progressOf,
-  TreatmentChange,
-  TrialDraft,
-  TrialEdit,
-  TrialFile,
-  TrialSummary,
-  VersionedRequest,
-  type FieldRecord,
-  type Layout,
-} from '@canter/core/trial'
+  lockInWords,
+  refusalInWords,
+  relayInWords,
+  undoEvent,
+  type Change,
+  type Document,
+  type Standing,
+} from '@canter/core/document'
+import { designOf } from '@canter/core/design'
+import { layOut, layoutProblems } from '@canter/core/ground'
+import { TrialBook } from '@canter/core/numbers'
+import { counted } from '@canter/core/quantity'
+import { api, type SectionEdit, type Trial, type TrialFile, type TrialSummary } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
-import { z } from 'zod'
 import type { Store } from '../store/store.ts'
-import { StaleVersion } from '../store/trials.ts'
+import type { Recorded } from '../store/trials.ts'
 import type { ChangeFeed } from './changes.ts'
 import { HttpProblem, notFound } from './problem.ts'
 import type { Routes } from './route.ts'
 
-const OneTrial = z.object({ trial: id })
-
 export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed): void {
+  const { trials } = store
   const told = async (change: Promise<TrialFile | null>): Promise<TrialFile> => {
-    const file = await change.catch((error: unknown) => {
-      if (!(error instanceof StaleVersion)) throw error
-      throw new HttpProblem(
-        409,
-        'Changed meanwhile',
-        'The trial was changed elsewhere since you opened it. Compare both, then save again.',
-        { current: error.current },
-      )
-    })
+    const file = await change
     if (!file) throw notFound('The trial')
     feed.tell({ kind: 'trial', trial: file.trial.id })
     return file
   }
 
-  routes.add({
-    method: 'get',
-    path: '/api/trials',
-    summary: 'All trials and where each is in its season',
-    query: z.object({ deleted: z.enum(['yes', 'no']).default('no') }),
-    reply: z.object({ trials: z.array(TrialSummary) }),
-    handle: async ({ query }) => ({
-      trials: await Promise.all((await store.trials.list(query.deleted === 'yes')).map((trial) => summaryOf(store, trial))),
-    }),
+  routes.serve(api.trials, async ({ query }) => ({
+    trials: await Promise.all((await trials.list(query.deleted === 'yes')).map((trial) => summaryOf(store, trial))),
+  }))
+
+  routes.serve(api.createTrial, ({ body, person }) => told(trials.create(body, person.id)))
+
+  routes.serve(api.trial, async ({ params }) => {
+    const file = await trials.file(params.trial)
+    if (!file) throw notFound('The trial')
+    return file
   })
 
-  routes.add({
-    method: 'post',
-    path: '/api/trials',
-    summary: 'Begin a trial',
-    body: TrialDraft,
-    reply: TrialFile,
-    status: 201,
-    handle: ({ body }) => told(store.trials.create(body)),
-  })
+  routes.serve(api.editSection, ({ params, body, person }) =>
+    told(trials.change(params.trial, person.id, (file, standing) => edit(file, standing, params.section, body))),
+  )
 
-  routes.add({
-    method: 'get',
-    path: '/api/trials/:trial',
-    summary: 'One trial with its layout and history',
-    params: OneTrial,
-    reply: TrialFile,
-    handle: async ({ params }) => {
-      const file = await store.trials.file(params.trial)
-      if (!file) throw notFound('The trial')
-      return file
-    },
-  })
+  routes.serve(api.undoEvent, ({ params, body, person }) =>
+    told(
+      trials.change(params.trial, person.id, (file, standing) => {
+        const event = file.events.find((each) => each.id === params.event)
+        if (!event) throw notFound('The change')
+        if (file.events.some((each) => each.undoes === event.id))
+          throw new HttpProblem(409, 'Not turned back', 'This was turned back already.')
+        const change = undoEvent(file, event)
+        refuseLocked(file.trial, change, standing)
+        const relaid = change.layouts.filter((layout) => !file.layouts.includes(layout)).map((layout) => layout.siteKey)
+        const fixed =
+          event.kind === 'randomised'
+            ? file.layouts.find(
+                (layout) =>
+                  standing.onGround.has(layout.siteKey) &&
+                  (relaid.includes(layout.siteKey) || !change.layouts.some((each) => each.siteKey === layout.siteKey)),
+              )
+            : undefined
+        if (fixed) throw locked('The plots are planted or measured: their layout stays as it is.')
+        return { change, kind: 'undone', reason: body.reason, undoes: event.id }
+      }),
+    ),
+  )
 
-  routes.add({
-    method: 'put',
-    path: '/api/trials/:trial',
-    summary: 'Change the facts of a trial at the version you saw',
-    params: OneTrial,
-    body: TrialEdit,
-    reply: TrialFile,
-    handle: async ({ params, body }) => {
-      const records = await store.records.all(params.trial)
-      return told(store.trials.change(params.trial, body.version, (file) => edit(file, body, records)))
-    },
-  })
+  const aside =
+    (deletedAt: string | null, kind: 'deleted' | 'restored', what: string) =>
+    (file: TrialFile, version: number, reason: string): Recorded => {
+      current(file, file.trial.version, version)
+      return {
+        change: {
+          trial: { ...file.trial, version: file.trial.version + 1, deletedAt },
+          layouts: file.layouts,
+          section: null,
+          what,
+          before: { deletedAt: file.trial.deletedAt },
+          after: { deletedAt },
+        },
+        kind,
+        reason,
+      }
+    }
 
-  routes.add({
-    method: 'delete',
-    path: '/api/trials/:trial',
-    summary: 'Put a trial aside; it can be brought back',
-    params: OneTrial,
-    body: VersionedRequest,
-    reply: TrialFile,
-    handle: ({ params, body }) =>
-      told(
-        store.trials.change(params.trial, body.version, () => ({
-          deletedAt: new Date().toISOString(),
-          event: { kind: 'deleted', what: 'Trial put aside', reason: body.reason, before: null, after: null },
-        })),
+  routes.serve(api.deleteTrial, ({ params, body, person }) =>
+    told(
+      trials.change(params.trial, person.id, (file) =>
+        aside(new Date().toISOString(), 'deleted', 'Trial put aside')(file, body.version, body.reason),
       ),
-  })
+    ),
+  )
 
-  routes.add({
-    method: 'post',
-    path: '/api/trials/:trial/restore',
-    summary: 'Bring back a trial that was put aside',
-    params: OneTrial,
-    body: VersionedRequest,
-    reply: TrialFile,
-    handle: ({ params, body }) =>
-      told(
-        store.trials.change(params.trial, body.version, () => ({
-          deletedAt: null,
-          event: { kind: 'restored', what: 'Trial brought back', reason: body.reason, before: null, after: null },
-        })),
-      ),
-  })
+  routes.serve(api.restoreTrial, ({ params, body, person }) =>
+    told(trials.change(params.trial, person.id, (file) => aside(null, 'restored', 'Trial brought back')(file, body.version, body.reason))),
+  )
 
-  routes.add({
-    method: 'post',
-    path: '/api/trials/:trial/layout',
-    summary: 'Randomise the trial from a seed and lay it on its ground',
-    params: OneTrial,
-    body: LayoutRequest,
-    reply: TrialFile,
-    handle: async ({ params, body }) => {
-      const records = await store.records.all(params.trial)
-      return told(
-        store.trials.change(params.trial, body.version, ({ trial, layout }) => {
-          if (standsOnGround(records)) {
-            throw new HttpProblem(
-              409,
-              'Locked',
-              'The plots are planted or measured: they cannot be randomised again. Correct single plots instead, with a reason.',
-            )
-          }
-          const problems = layoutProblems(trial)
-          if (problems.length > 0) throw new HttpProblem(422, 'Cannot be laid out', problems.join(' '))
-          return {
-            layout: layOut(trial, body.seed, uuidv7),
-            event: {
-              kind: 'randomised',
-              what: `Randomised from seed ${body.seed}`,
-              reason: body.reason,
-              before: layout ? { seed: layout.structure.seed } : null,
-              after: { seed: body.seed },
-            },
-          }
-        }),
-      )
-    },
-  })
+  routes.serve(api.layOut, ({ params, body, person }) =>
+    told(
+      trials.change(params.trial, person.id, (file, standing) => {
+        const { trial, layouts } = file
+        const site = trial.sites.find((each) => each.key === params.site)
+        if (!site) throw notFound('The site')
+        current(file, trial.version, body.version)
+        if (standing.onGround.has(site.key))
+          throw locked('The plots are planted or measured: they cannot be randomised again. Correct single plots instead, with a reason.')
+        const problems = layoutProblems(trial, site.key)
+        if (problems.length > 0) throw new HttpProblem(422, 'Cannot be laid out', problems.join(' '))
+        const before = layouts.find((layout) => layout.siteKey === site.key) ?? null
+        const laid = layOut(trial, site.key, body.seed, uuidv7, before)
+        return {
+          change: {
+            trial: { ...trial, version: trial.version + 1 },
+            layouts: trial.sites.flatMap(({ key }) => (key === site.key ? [laid] : layouts.filter((layout) => layout.siteKey === key))),
+            section: `site:${site.key}`,
+            what: `${site.name} randomised from seed ${body.seed}`,
+            before: { layouts: { [site.key]: before } },
+            after: { layouts: { [site.key]: { ...laid, units: [] } } },
+          },
+          kind: 'randomised',
+          reason: body.reason,
+        }
+      }),
+    ),
+  )
 
-  routes.add({
-    method: 'post',
-    path: '/api/trials/:trial/units/:unit/treatment',
-    summary: 'Record that a plot carries another treatment than was written',
-    params: z.object({ trial: id, unit: id }),
-    body: TreatmentChange,
-    reply: TrialFile,
-    handle: ({ params, body }) =>
-      told(
-        store.trials.change(params.trial, body.version, ({ trial, layout }) => {
-          const unit = layout?.units.find((each) => each.id === params.unit)
-          const factor = trial.factors[0]!
-          const level = factor.levels.find((each) => each.key === body.level)
-          if (!layout || !unit || !(factor.key in unit.received)) throw notFound('The plot')
-          if (!level) throw new HttpProblem(422, 'Not valid', `“${body.level}” is not a treatment of this trial.`)
-          const back = unit.planned[factor.key] === level.key
-          const received = { ...unit.received, [factor.key]: level.key }
-          const after = { ...unit, received, change: back ? ('none' as const) : body.change }
-          return {
-            layout: { ...layout, units: layout.units.map((each) => (each.id === unit.id ? after : each)) },
-            event: {
-              kind: 'treatment changed',
-              what: `Plot ${unit.code}: ${codeOf(trial, unit.received[factor.key])} became ${level.code} (${body.change})`,
-              reason: body.reason,
-              before: { received: unit.received, change: unit.change },
-              after: { received, change: after.change },
-            },
-          }
-        }),
-      ),
-  })
+  routes.serve(api.changeTreatment, ({ params, body, person }) =>
+    told(
+      trials.change(params.trial, person.id, (file) => {
+        current(file, file.trial.version, body.version)
+        if (!file.layouts.some((layout) => layout.units.some((unit) => unit.id === params.unit))) throw notFound('The plot')
+        return { change: changeTreatment(file, params.unit, body), kind: 'treatment changed', reason: body.reason }
+      }),
+    ),
+  )
 }
 
-function codeOf(trial: Trial, level: string | undefined): string {
-  return trial.factors[0]!.levels.find((each) => each.key === level)?.code ?? '?'
+function locked(detail: string): HttpProblem {
+  return new HttpProblem(409, 'Locked', detail)
 }
 
-function standsOnGround(records: readonly FieldRecord[]): boolean {
-  const current = currentRecords(records)
-  return current.operations.some((operation) => operation.kind === 'planted') || current.readings.size + current.conflicts.size > 0
+/** A stale write: what stands now is shown beside what was sent. */
+function current(file: TrialFile, stands: number, seen: number): void {
+  if (stands !== seen)
+    throw new HttpProblem(409, 'Changed meanwhile', 'This was changed elsewhere since you opened it. Compare both, then save again.', {
+      current: file,
+    })
 }
 
-/** An edit of the facts, held against what the ground already holds. */
-function edit({ trial: before, layout }: TrialFile, { trial: after, reason }: TrialEdit, records: readonly FieldRecord[]) {
-  const observed = new Set(records.flatMap((record) => (record.type === 'reading' ? [record.trait] : [])))
-  const event = { kind: 'edited' as const, what: 'Facts changed', reason, before: changed(before, after), after: changed(after, before) }
-  const locked = lockedChanges(before, after, observed)
-  const fixed = standsOnGround(records)
-  const refused = locked.filter((each) => each.how === 'refused')
-  const lostTrait = refused.filter((each) => each.what.startsWith('the trait'))
-  if ((fixed && refused.length > 0) || lostTrait.length > 0) {
-    throw new HttpProblem(
-      409,
-      'Locked',
-      `This is fixed since the trial stands on the ground: ${(fixed ? refused : lostTrait).map((each) => each.what).join(', ')}.`,
-    )
+/** An edit of one section, held against what has been done already. */
+function edit(file: TrialFile, standing: Standing, section: string, { version, patch, reason, confirm }: SectionEdit): Recorded {
+  const change = applyPatch(file, section, patch)
+  current(file, file.trial.versions[section] ?? 1, version)
+  refuseLocked(file.trial, change, standing)
+  const needed = lockedChanges(file.trial, change.trial, standing).filter((each) => each.how === 'reason')
+  if (needed.length > 0 && reason === '')
+    throw new HttpProblem(422, 'Reason needed', `Give a reason, which stays on record: you change ${needed.map(lockInWords).join(', ')}.`, {
+      errors: [{ path: 'reason', message: 'A reason is needed.' }],
+    })
+  const dropped = Object.keys(change.before.layouts ?? {})
+  if (dropped.length > 0 && !confirm) {
+    const names = dropped.map((key) => file.trial.sites.find((site) => site.key === key)?.name ?? key)
+    const text = relayInWords(names)
+    throw new HttpProblem(422, 'To be confirmed', text, { errors: [{ path: 'confirm', message: text }] })
   }
-  if (fixed && locked.length > 0 && reason === '') {
-    throw new HttpProblem(
-      422,
-      'Reason needed',
-      `Give a reason, which stays on record: you change ${locked.map((each) => each.what).join(', ')}.`,
-      {
-        errors: [{ path: 'reason', message: 'A reason is needed.' }],
-      },
-    )
-  }
-  return { trial: after, ...layoutAfter(layout, before, after, locked), event }
+  return { change, kind: 'edited', reason }
 }
 
-/** Plots follow the ground they lie on; a layout that no longer has the treatments is dropped. */
-function layoutAfter(
-  layout: Layout | null,
-  before: TrialDraft,
-  after: TrialDraft,
-  locked: ReturnType<typeof lockedChanges>,
-): { layout?: Layout | null } {
-  if (!layout) return {}
-  if (locked.some((each) => each.how === 'refused' && !each.what.startsWith('the trait'))) return { layout: null }
-  const site = after.sites[0]!
-  if (JSON.stringify(before.sites[0]!.ground) === JSON.stringify(site.ground) && site.key === layout.siteKey) return {}
-  return { layout: { ...layout, siteKey: site.key, units: placeUnits(layout.units, site.ground) } }
-}
-
-function changed(of: TrialDraft, other: TrialDraft): Record<string, unknown> {
-  const keys = Object.keys(TrialDraft.shape) as (keyof TrialDraft)[]
-  return Object.fromEntries(keys.filter((key) => JSON.stringify(of[key]) !== JSON.stringify(other[key])).map((key) => [key, of[key]]))
+function refuseLocked(before: Trial, { trial }: Change, standing: Standing): void {
+  const found = lockedChanges(before, trial, standing)
+  if (found.some((each) => each.how === 'refused')) throw locked(refusalInWords(found))
 }
 
 async function summaryOf(store: Store, trial: Trial): Promise<TrialSummary> {
-  const [layout, records] = await Promise.all([store.trials.layout(trial.id), store.records.all(trial.id)])
+  const [layouts, records] = await Promise.all([store.trials.layouts(trial), store.records.all(trial.id)])
   return {
     id: trial.id,
     version: trial.version,
-    title: trial.title,
-    crop: trial.crop,
-    season: trial.season,
+    title: trial.question.title,
+    crop: trial.question.crop,
+    season: trial.question.season,
     deletedAt: trial.deletedAt,
-    replicates: trial.replicates,
-    site: trial.sites[0]!.name,
-    treatments: trial.factors[0]!.levels.length,
-    plots: layout?.units.filter((unit) => unit.walk !== null).length ?? 0,
-    progress: progressOf(trial, layout, records),
+    sites: trial.sites.map((site) => site.name),
+    treatments: trial.treatments.list.length,
+    layout: layoutInWords({ trial, layouts }),
+    progress: new TrialBook(trial, layouts, records).progress(),
   }
+}
+
+/** `6 treatments in 4 blocks`; with several sites of unlike size the range. */
+function layoutInWords({ trial }: Document): string {
+  const treatments = counted(trial.treatments.list.length, 'treatment')
+  const repeats = new Set(
+    trial.sites.map(({ design }) => `${designOf(design.key)?.repeat.toLowerCase() ?? 'replicates'}|${design.replicates}`),
+  )
+  const [only] = [...repeats]
+  if (repeats.size !== 1) return treatments
+  const [what, count] = only!.split('|') as [string, string]
+  return count === '1' ? `${treatments}, one of each` : `${treatments} × ${count} ${what}`
 }

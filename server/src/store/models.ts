@@ -1,16 +1,30 @@
-import { DataTypes, type Model, type ModelStatic, type Sequelize, type Transaction } from 'sequelize'
+import type { FieldRecord, Layout, Person, ShelfItem, Site, Trial, TrialEvent, Unit } from '@canter/core/trial'
+import { DataTypes, type Attributes, type Model, type ModelStatic, type Sequelize, type Transaction } from 'sequelize'
 
-type Row = Model<Record<string, unknown>, Record<string, unknown>>
-
-export interface Models {
-  readonly person: ModelStatic<Row>
-  readonly trial: ModelStatic<Row>
-  readonly layout: ModelStatic<Row>
-  readonly unit: ModelStatic<Row>
-  readonly membership: ModelStatic<Row>
-  readonly record: ModelStatic<Row>
-  readonly event: ModelStatic<Row>
+/** Rows as the store holds them, typed by the vocabulary they come from. */
+export interface Rows {
+  readonly person: Person
+  readonly trial: Omit<Trial, 'sites'>
+  readonly site: Site & { trialId: string; position: number }
+  readonly layout: { trialId: string; siteKey: string; structure: Layout['structure'] }
+  readonly unit: Omit<Unit, 'in'> & { trialId: string; siteKey: string; position: number }
+  readonly membership: { unitId: string; inUnitId: string; position: number }
+  readonly record: {
+    seq?: number
+    id: string
+    trialId: string
+    type: FieldRecord['type']
+    unitId: string | null
+    personId: string
+    body: FieldRecord
+  }
+  readonly event: TrialEvent & { seq?: number; trialId: string }
+  readonly shelf: ShelfItem
 }
+
+type Table<Row extends object> = ModelStatic<Model<Row, Row>>
+
+export type Models = { readonly [Name in keyof Rows]: Table<Rows[Name]> }
 
 // Made anew for each column: Sequelize writes the column's name into what it is given.
 const text = () => ({ type: DataTypes.TEXT })
@@ -20,49 +34,54 @@ const key = () => ({ type: DataTypes.TEXT, primaryKey: true })
 const sequence = () => ({ type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true })
 
 export function defineModels(database: Sequelize): Models {
-  const define = (name: string, columns: Parameters<Sequelize['define']>[1]) =>
-    database.define(name, columns) as unknown as ModelStatic<Row>
+  const define = <Row extends object>(name: string, columns: Record<keyof Row, object>): Table<Row> =>
+    database.define(name, columns as Parameters<Sequelize['define']>[1]) as unknown as Table<Row>
   return {
-    person: define('person', { id: key(), name: text(), units: text(), shortcuts: { type: DataTypes.BOOLEAN }, theme: text() }),
-    trial: define('trial', {
+    person: define<Rows['person']>('person', {
+      id: key(),
+      name: text(),
+      units: text(),
+      shortcuts: { type: DataTypes.BOOLEAN },
+      theme: text(),
+    }),
+    trial: define<Rows['trial']>('trial', {
       id: key(),
       version: integer(),
-      title: text(),
-      crop: text(),
-      season: integer(),
+      versions: json(),
       question: json(),
-      factors: json(),
+      treatments: json(),
       traits: json(),
-      derived: json(),
-      response: text(),
-      yieldTrait: text(),
-      qualityTrait: text(),
-      smallestDifference: json(),
-      significance: { type: DataTypes.REAL },
-      replicates: integer(),
-      sites: json(),
-      common: json(),
-      supply: json(),
-      economics: json(),
+      amounts: json(),
+      prices: json(),
       createdAt: text(),
       deletedAt: text(),
     }),
-    layout: define('layout', { trialId: key(), siteKey: key(), structure: json() }),
-    unit: define('unit', {
+    site: define<Rows['site']>('site', {
+      trialId: key(),
+      key: key(),
+      position: integer(),
+      name: text(),
+      soil: text(),
+      ground: json(),
+      design: json(),
+    }),
+    layout: define<Rows['layout']>('layout', { trialId: key(), siteKey: key(), structure: json() }),
+    unit: define<Rows['unit']>('unit', {
       id: key(),
       trialId: text(),
       siteKey: text(),
       position: integer(),
       kind: text(),
       code: text(),
+      at: json(),
       planned: json(),
       received: json(),
-      change: text(),
+      changes: json(),
       place: json(),
       walk: integer(),
     }),
-    membership: define('membership', { unitId: key(), inUnitId: key(), position: integer() }),
-    record: define('record', {
+    membership: define<Rows['membership']>('membership', { unitId: key(), inUnitId: key(), position: integer() }),
+    record: define<Required<Rows['record']>>('record', {
       seq: sequence(),
       id: text(),
       trialId: text(),
@@ -70,23 +89,27 @@ export function defineModels(database: Sequelize): Models {
       unitId: text(),
       personId: text(),
       body: json(),
-    }),
-    event: define('event', {
+    }) as unknown as Table<Rows['record']>,
+    event: define<Required<Rows['event']>>('event', {
       seq: sequence(),
       id: text(),
       trialId: text(),
       at: text(),
       person: text(),
       kind: text(),
+      section: text(),
       reason: text(),
       what: text(),
       before: json(),
       after: json(),
-    }),
+      undoes: text(),
+    }) as unknown as Table<Rows['event']>,
+    shelf: define<Rows['shelf']>('shelf', { id: key(), kind: text(), name: text(), body: json() }),
   }
 }
 
 /** Many rows in statements of bounded length, which SQLite limits. */
-export async function createInPieces(model: ModelStatic<Row>, rows: Record<string, unknown>[], transaction: Transaction): Promise<void> {
-  for (let from = 0; from < rows.length; from += 400) await model.bulkCreate(rows.slice(from, from + 400), { transaction })
+export async function createInPieces<Row extends object>(model: Table<Row>, rows: readonly Row[], transaction: Transaction): Promise<void> {
+  for (let from = 0; from < rows.length; from += 400)
+    await model.bulkCreate(rows.slice(from, from + 400) as Attributes<Model<Row, Row>>[] as never, { transaction })
 }

@@ -1,10 +1,13 @@
 import type { Person, PersonSettings } from '@canter/core/trial'
-import type { Transaction } from 'sequelize'
+import { Op, type Transaction } from 'sequelize'
+import { v7 as uuidv7 } from 'uuid'
 import type { Models } from './models.ts'
 import type { WriteQueue } from './write-queue.ts'
 
 /** The one person of single-person mode. A fixed id, so that packages of one desk agree. */
 export const LOCAL_PERSON = '00000000-0000-7000-8000-000000000001'
+
+export type Named = Pick<Person, 'id' | 'name'>
 
 export class PeopleStore {
   readonly #models: Models
@@ -23,27 +26,42 @@ export class PeopleStore {
   }
 
   async local(): Promise<Person> {
-    return (await this.#models.person.findByPk(LOCAL_PERSON))!.get({ plain: true }) as Person
+    return (await this.#models.person.findByPk(LOCAL_PERSON))!.get({ plain: true })
   }
 
-  async update(settings: PersonSettings): Promise<Person> {
-    await this.#queue.run((transaction) => this.#models.person.update(settings, { where: { id: LOCAL_PERSON }, transaction }))
-    return this.local()
+  async update(person: string, settings: PersonSettings): Promise<Person> {
+    await this.#queue.run((transaction) => this.#models.person.update(settings, { where: { id: person }, transaction }))
+    return (await this.#models.person.findByPk(person))!.get({ plain: true })
   }
 
-  async named(ids: readonly string[]): Promise<{ id: string; name: string }[]> {
-    const rows = await this.#models.person.findAll({ where: { id: [...ids] } })
+  /** Everybody who may be named as observer, in the order they came. */
+  async all(transaction?: Transaction): Promise<Named[]> {
+    const rows = await this.#models.person.findAll({ order: [['id', 'ASC']], ...(transaction ? { transaction } : {}) })
+    return rows.map((row) => ({ id: row.get('id') as string, name: row.get('name') as string }))
+  }
+
+  /** Somebody who observes; the same name again is the same person. */
+  async add(name: string): Promise<Named[]> {
+    await this.#queue.run(async (transaction) => {
+      const found = await this.#models.person.findOne({ where: { name }, transaction })
+      if (!found) await this.#add({ id: uuidv7(), name }, transaction)
+    })
+    return this.all()
+  }
+
+  async named(ids: readonly string[]): Promise<Named[]> {
+    const rows = await this.#models.person.findAll({ where: { id: { [Op.in]: [...ids] } } })
     return rows.map((row) => ({ id: row.get('id') as string, name: row.get('name') as string }))
   }
 
   /** People a package names, so that what they recorded can stand under their name. */
-  async ensure(people: readonly { id: string; name: string }[], transaction: Transaction): Promise<void> {
+  async ensure(people: readonly Named[], transaction: Transaction): Promise<void> {
     for (const person of people) {
       if (!(await this.#models.person.findByPk(person.id, { transaction }))) await this.#add(person, transaction)
     }
   }
 
-  async #add(person: { id: string; name: string }, transaction: Transaction): Promise<void> {
+  async #add(person: Named, transaction: Transaction): Promise<void> {
     await this.#models.person.create({ ...person, units: 'metric', shortcuts: true, theme: 'auto' }, { transaction })
   }
 }

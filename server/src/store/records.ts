@@ -1,21 +1,21 @@
-import type { FieldRecord } from '@canter/core/trial'
-import { type RecordOutcome, type RecordsReply, type StoredRecord, type Trait } from '@canter/core/trial'
+import {
+  recordKind,
+  type FieldRecord,
+  type RecordFrame,
+  type RecordOutcome,
+  type RecordsReply,
+  type StoredRecord,
+} from '@canter/core/trial'
 import { Op, type Transaction } from 'sequelize'
-import { createInPieces, type Models } from './models.ts'
+import { createInPieces, type Models, type Rows } from './models.ts'
 import type { WriteQueue } from './write-queue.ts'
 
-/** What a record must fit: the units and traits of its trial. */
-export interface RecordFrame {
-  readonly units: ReadonlySet<string>
-  readonly traits: ReadonlyMap<string, Trait>
-  readonly siteKeys: ReadonlySet<string>
-}
+/** What a record is judged by, read inside the transaction that writes it; null when there is no such trial. */
+export type FrameOf = (trialId: string, transaction: Transaction) => Promise<RecordFrame | null>
 
 export class RecordStore {
   readonly #models: Models
   readonly #queue: WriteQueue
-  /** People known to be there; they are never removed. */
-  readonly #people = new Set<string>()
 
   constructor(models: Models, queue: WriteQueue) {
     this.#models = models
@@ -38,16 +38,28 @@ export class RecordStore {
     return (row?.get('seq') as number | undefined) ?? 0
   }
 
-  async all(trialId: string): Promise<FieldRecord[]> {
-    return (await this.after(trialId, 0)).records.map((each) => each.record)
+  async all(trialId: string, transaction?: Transaction): Promise<FieldRecord[]> {
+    const rows = await this.#models.record.findAll({
+      where: { trialId },
+      order: [['seq', 'ASC']],
+      attributes: ['body'],
+      ...(transaction ? { transaction } : {}),
+    })
+    return rows.map((row) => row.get('body') as FieldRecord)
   }
 
-  /** Each record on its own merits: those that fit are saved whatever becomes of the others. */
-  async add(trialId: string, records: readonly FieldRecord[], frame: RecordFrame): Promise<RecordOutcome[]> {
+  /**
+   * Each record on its own merits: those that fit are saved whatever becomes of the others. They
+   * are written under the name of `person`, who sent them, and of nobody else. Null when there is
+   * no such trial.
+   */
+  async add(trialId: string, person: string, records: readonly FieldRecord[], frameOf: FrameOf): Promise<RecordOutcome[] | null> {
     return this.#queue.run(async (transaction) => {
+      const frame = await frameOf(trialId, transaction)
+      if (!frame) return null
       const known = await this.#known(records, transaction)
       const outcomes: RecordOutcome[] = []
-      for (const record of records) outcomes.push(await this.#addOne(trialId, record, frame, known, transaction))
+      for (const record of records) outcomes.push(await this.#addOne(trialId, person, record, frame, known, transaction))
       return outcomes
     })
   }
@@ -55,18 +67,12 @@ export class RecordStore {
   async #known(records: readonly FieldRecord[], transaction: Transaction): Promise<Known> {
     const ids = records.map((record) => record.id)
     const rows = await this.#models.record.findAll({ where: { id: ids }, transaction })
-    const stored = new Map(
+    return new Map(
       rows.map((row): [string, StoredBody] => [
         row.get('id') as string,
         { trialId: row.get('trialId') as string, seq: row.get('seq') as number, body: canonical(row.get('body')) },
       ]),
     )
-    const strangers = [...new Set(records.map((record) => record.person))].filter((person) => !this.#people.has(person))
-    if (strangers.length > 0) {
-      for (const row of await this.#models.person.findAll({ where: { id: strangers }, transaction }))
-        this.#people.add(row.get('id') as string)
-    }
-    return stored
   }
 
   /** As they come from a checked package, in order. */
@@ -78,7 +84,14 @@ export class RecordStore {
     )
   }
 
-  async #addOne(trialId: string, record: FieldRecord, frame: RecordFrame, known: Known, transaction: Transaction): Promise<RecordOutcome> {
+  async #addOne(
+    trialId: string,
+    person: string,
+    record: FieldRecord,
+    frame: RecordFrame,
+    known: Known,
+    transaction: Transaction,
+  ): Promise<RecordOutcome> {
     const outcome = (status: RecordOutcome['status'], seq: number | null, detail = ''): RecordOutcome => ({
       id: record.id,
       status,
@@ -90,9 +103,9 @@ export class RecordStore {
       const same = found.trialId === trialId && found.body === canonical(record)
       return same ? outcome('already', found.seq) : outcome('conflict', null, 'Another record has this id. Send it under a new id.')
     }
-    const misfit = misfitOf(record, frame)
+    if (record.person !== person) return outcome('refused', null, 'Records are written under the name of whoever sends them.')
+    const misfit = recordKind(record.type).misfit(record, frame)
     if (misfit) return outcome('refused', null, misfit)
-    if (!this.#people.has(record.person)) return outcome('refused', null, 'The person is not known here.')
     const row = await this.#models.record.create(rowOf(trialId, record), { transaction })
     const seq = row.get('seq') as number
     known.set(record.id, { trialId, seq, body: canonical(record) })
@@ -109,21 +122,15 @@ interface StoredBody {
 /** Records there already, by id. */
 type Known = Map<string, StoredBody>
 
-function rowOf(trialId: string, record: FieldRecord): Record<string, unknown> {
-  return { id: record.id, trialId, type: record.type, unitId: 'unit' in record ? record.unit : null, personId: record.person, body: record }
-}
-
-function misfitOf(record: FieldRecord, frame: RecordFrame): string | null {
-  if ('unit' in record && record.unit !== null && !frame.units.has(record.unit))
-    return 'The plot is not part of this trial’s layout. Was it randomised again?'
-  if (record.type === 'operation') return frame.siteKeys.has(record.siteKey) ? null : 'The site is not part of this trial.'
-  if (record.type === 'note')
-    return record.trait === null || frame.traits.has(record.trait) ? null : `The trait “${record.trait}” is not part of this trial.`
-  if (record.type !== 'reading') return null
-  const trait = frame.traits.get(record.trait)
-  if (!trait) return `The trait “${record.trait}” is not part of this trial.`
-  const fits = { number: ['number', 'below limit', 'missing'], score: ['score', 'missing'], 'yes-no': ['yes/no', 'missing'] }[trait.kind]
-  return fits.includes(record.value.kind) ? null : `${trait.name} is a ${trait.kind} and cannot hold a ${record.value.kind}.`
+function rowOf(trialId: string, record: FieldRecord): Rows['record'] {
+  return {
+    id: record.id,
+    trialId,
+    type: record.type,
+    unitId: recordKind(record.type).unitOf(record),
+    personId: record.person,
+    body: record,
+  }
 }
 
 /** JSON with sorted keys, so that equal bodies compare equal. */

@@ -6,6 +6,7 @@ import { migrate } from './migrate.ts'
 import { defineModels, type Models } from './models.ts'
 import { PeopleStore } from './people.ts'
 import { RecordStore } from './records.ts'
+import { ShelfStore } from './shelf.ts'
 import { TrialStore } from './trials.ts'
 import { WriteQueue } from './write-queue.ts'
 
@@ -17,6 +18,7 @@ export class Store {
   readonly people: PeopleStore
   readonly trials: TrialStore
   readonly records: RecordStore
+  readonly shelf: ShelfStore
 
   private constructor(database: Sequelize) {
     this.database = database
@@ -24,7 +26,8 @@ export class Store {
     this.queue = new WriteQueue(database)
     this.people = new PeopleStore(this.models, this.queue)
     this.records = new RecordStore(this.models, this.queue)
-    this.trials = new TrialStore(this.models, this.queue, this.people)
+    this.shelf = new ShelfStore(this.models, this.queue)
+    this.trials = new TrialStore(this.models, this.queue, this.people, this.records)
   }
 
   /** Opens (and makes, and brings up to date) the database file. */

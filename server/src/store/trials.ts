@@ -1,153 +1,190 @@
+import { checkTrial, DocumentError, firstVersions, type Change, type Standing } from '@canter/core/document'
 import type { TrialContents } from '@canter/core/exchange'
-import type { Trial } from '@canter/core/trial'
-import { type Layout, type TrialDraft, type TrialEvent, type TrialFile, type Unit } from '@canter/core/trial'
+import {
+  RecordSet,
+  type FieldRecord,
+  type Layout,
+  type RecordFrame,
+  type Trial,
+  type TrialDraft,
+  type TrialEvent,
+  type TrialFile,
+  type Unit,
+} from '@canter/core/trial'
 import { literal, Op, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { createInPieces, type Models } from './models.ts'
-import { LOCAL_PERSON, type PeopleStore } from './people.ts'
-import type { RecordFrame, RecordStore } from './records.ts'
+import type { PeopleStore } from './people.ts'
+import type { RecordStore } from './records.ts'
 import type { WriteQueue } from './write-queue.ts'
 
-/** A stale write: someone else changed the trial first. Carries what stands now. */
-export class StaleVersion extends Error {
-  readonly current: TrialFile
-  constructor(current: TrialFile) {
-    super('The trial was changed in the meantime.')
-    this.current = current
-  }
-}
-
-export interface Change {
+/** A change of a trial with what is said of it in its history. */
+export interface Recorded {
+  readonly change: Change
   readonly kind: TrialEvent['kind']
-  readonly what: string
   readonly reason: string
-  readonly before: unknown
-  readonly after: unknown
+  readonly undoes?: string
 }
 
 export class TrialStore {
-  /** What records must fit, kept while the trial does not change: this process is the only writer. */
-  readonly #frames = new Map<string, RecordFrame>()
+  /** What records must fit, by the version of the trial it was read at. */
+  readonly #frames = new Map<string, { version: number; frame: Omit<RecordFrame, 'people'> }>()
   readonly #models: Models
   readonly #queue: WriteQueue
   readonly #people: PeopleStore
+  readonly #records: RecordStore
 
-  constructor(models: Models, queue: WriteQueue, people: PeopleStore) {
+  constructor(models: Models, queue: WriteQueue, people: PeopleStore, records: RecordStore) {
     this.#models = models
     this.#queue = queue
     this.#people = people
+    this.#records = records
   }
 
   async list(deleted: boolean): Promise<Trial[]> {
     const rows = await this.#models.trial.findAll({
       where: { deletedAt: deleted ? { [Op.not]: null } : null },
-      order: [
-        ['season', 'DESC'],
-        ['createdAt', 'DESC'],
-      ],
+      order: [['createdAt', 'DESC']],
     })
-    return rows.map((row) => row.get({ plain: true }) as unknown as Trial)
+    const trials = await Promise.all(rows.map(async (row) => this.#whole(row.get({ plain: true }))))
+    return trials.sort((a, b) => b.question.season - a.question.season)
   }
 
-  /** The trial with layout and history, or null. */
-  async file(id: string, transaction?: Transaction): Promise<TrialFile | null> {
+  async #whole(row: Omit<Trial, 'sites'>, transaction?: Transaction): Promise<Trial> {
     const within = transaction ? { transaction } : {}
-    const row = await this.#models.trial.findByPk(id, within)
-    if (!row) return null
-    const events = await this.#models.event.findAll({
-      where: { trialId: id },
-      order: [['seq', 'ASC']],
-      attributes: { exclude: ['seq', 'trialId'] },
-      ...within,
-    })
+    const sites = await this.#models.site.findAll({ where: { trialId: row.id }, order: [['position', 'ASC']], ...within })
     return {
-      trial: row.get({ plain: true }) as unknown as Trial,
-      layout: await this.layout(id, transaction),
-      events: events.map((event) => event.get({ plain: true }) as unknown as TrialEvent),
-    }
-  }
-
-  /** What a record of this trial must fit, or null when there is no such trial. */
-  async frame(id: string): Promise<RecordFrame | null> {
-    const known = this.#frames.get(id)
-    if (known) return known
-    const file = await this.file(id)
-    if (!file) return null
-    const frame = {
-      units: new Set(file.layout?.units.map((unit) => unit.id)),
-      traits: new Map(file.trial.traits.map((trait) => [trait.key, trait])),
-      siteKeys: new Set(file.trial.sites.map((site) => site.key)),
-    }
-    this.#frames.set(id, frame)
-    return frame
-  }
-
-  async layout(trialId: string, transaction?: Transaction): Promise<Layout | null> {
-    const within = transaction ? { transaction } : {}
-    const row = await this.#models.layout.findOne({ where: { trialId }, ...within })
-    if (!row) return null
-    const units = await this.#models.unit.findAll({ where: { trialId }, order: [['position', 'ASC']], ...within })
-    const ofTrial = literal(`(SELECT id FROM unit WHERE trial_id = ${this.#models.unit.sequelize!.escape(trialId)})`)
-    const memberships = await this.#models.membership.findAll({
-      where: { unitId: { [Op.in]: ofTrial } },
-      order: [['position', 'ASC']],
-      ...within,
-    })
-    const membersOf = new Map<string, string[]>()
-    for (const each of memberships) {
-      const of = each.get('unitId') as string
-      membersOf.set(of, [...(membersOf.get(of) ?? []), each.get('inUnitId') as string])
-    }
-    return {
-      siteKey: row.get('siteKey') as string,
-      structure: row.get('structure') as Layout['structure'],
-      units: units.map((unit): Unit => {
-        const { id, kind, code, planned, received, change, place, walk } = unit.get({ plain: true }) as unknown as Unit
-        return { id, kind, code, in: membersOf.get(id) ?? [], planned, received, change, place, walk }
+      ...row,
+      sites: sites.map((site) => {
+        const { key, name, soil, ground, design } = site.get({ plain: true })
+        return { key, name, soil, ground, design }
       }),
     }
   }
 
-  async create(draft: TrialDraft): Promise<TrialFile> {
-    const trial: Trial = { ...draft, id: uuidv7(), version: 1, createdAt: new Date().toISOString(), deletedAt: null }
+  async trial(id: string, transaction?: Transaction): Promise<Trial | null> {
+    const row = await this.#models.trial.findByPk(id, transaction ? { transaction } : {})
+    return row && this.#whole(row.get({ plain: true }), transaction)
+  }
+
+  /** The trial with layouts and history, or null. */
+  async file(id: string, transaction?: Transaction): Promise<TrialFile | null> {
+    const trial = await this.trial(id, transaction)
+    if (!trial) return null
+    const events = await this.#models.event.findAll({
+      where: { trialId: id },
+      order: [['seq', 'ASC']],
+      attributes: { exclude: ['seq', 'trialId'] },
+      ...(transaction ? { transaction } : {}),
+    })
+    return {
+      trial,
+      layouts: await this.layouts(trial, transaction),
+      events: events.map((event) => event.get({ plain: true })),
+    }
+  }
+
+  /** What a record of this trial must fit, as it stands inside a transaction; null when there is no such trial. */
+  readonly frame = async (id: string, transaction: Transaction): Promise<RecordFrame | null> => {
+    const row = await this.#models.trial.findByPk(id, { attributes: ['version'], transaction })
+    if (!row) return null
+    const version = row.get('version') as number
+    const people = new Set((await this.#people.all(transaction)).map((person) => person.id))
+    const known = this.#frames.get(id)
+    if (known?.version === version) return { ...known.frame, people }
+    const trial = (await this.trial(id, transaction))!
+    const units = await this.#models.unit.findAll({ where: { trialId: id }, attributes: ['id', 'kind'], transaction })
+    const frame = {
+      units: new Map(units.map((unit) => [unit.get('id') as string, unit.get('kind') as Unit['kind']])),
+      traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
+      visits: new Set(trial.traits.visits.map((visit) => visit.key)),
+      sites: new Set(trial.sites.map((site) => site.key)),
+    }
+    this.#frames.set(id, { version, frame })
+    return { ...frame, people }
+  }
+
+  async layouts(trial: Pick<Trial, 'id' | 'sites'>, transaction?: Transaction): Promise<Layout[]> {
+    const within = transaction ? { transaction } : {}
+    const rows = await this.#models.layout.findAll({ where: { trialId: trial.id }, ...within })
+    if (rows.length === 0) return []
+    const units = await this.#models.unit.findAll({ where: { trialId: trial.id }, order: [['position', 'ASC']], ...within })
+    const ofTrial = literal(`(SELECT id FROM unit WHERE trial_id = ${this.#models.unit.sequelize!.escape(trial.id)})`)
+    const memberships = await this.#models.membership.findAll({
+      where: { unitId: { [Op.in]: ofTrial } } as never,
+      order: [['position', 'ASC']],
+      ...within,
+    })
+    const holders = new Map<string, string[]>()
+    for (const each of memberships) {
+      const of = each.get('unitId') as string
+      holders.set(of, [...(holders.get(of) ?? []), each.get('inUnitId') as string])
+    }
+    const bySite = new Map<string, Unit[]>()
+    for (const row of units) {
+      const { id, kind, code, at, planned, received, changes, place, walk, siteKey } = row.get({ plain: true })
+      const unit: Unit = { id, kind, code, in: holders.get(id) ?? [], at, planned, received, changes, place, walk }
+      const own = bySite.get(siteKey)
+      if (own) own.push(unit)
+      else bySite.set(siteKey, [unit])
+    }
+    const structures = new Map(rows.map((row) => [row.get('siteKey') as string, row.get('structure') as Layout['structure']]))
+    return trial.sites.flatMap(({ key }) => {
+      const structure = structures.get(key)
+      return structure ? [{ siteKey: key, structure, units: bySite.get(key) ?? [] }] : []
+    })
+  }
+
+  /** Throws DocumentError when the draft is no trial. */
+  async create(draft: TrialDraft, person: string): Promise<TrialFile> {
+    const problems = checkTrial(draft)
+    if (problems.length > 0) throw new DocumentError(problems)
+    const trial: Trial = {
+      ...draft,
+      id: uuidv7(),
+      version: 1,
+      versions: firstVersions(draft),
+      createdAt: new Date().toISOString(),
+      deletedAt: null,
+    }
     return this.#queue.run(async (transaction) => {
-      await this.#models.trial.create(trial, { transaction })
-      await this.#record(trial.id, { kind: 'created', what: 'Trial begun', reason: '', before: null, after: null }, transaction)
+      await this.#insert(trial, transaction)
+      await this.#record(
+        trial.id,
+        person,
+        { kind: 'created', section: null, what: 'Trial begun', reason: '', before: null, after: null },
+        transaction,
+      )
       return (await this.file(trial.id, transaction))!
     })
   }
 
   /**
-   * Changes a trial at the version the writer saw, with what is said of it in its history.
-   * `change` sees what stands and returns the new facts; it may throw to refuse.
+   * Changes a trial. `act` sees what stands, and what has been done already, inside the transaction
+   * that writes; it may throw to refuse. Null when there is no such trial.
    */
-  async change(
-    id: string,
-    version: number,
-    change: (file: TrialFile) => { trial?: TrialDraft; layout?: Layout | null; deletedAt?: string | null; event: Change },
-  ): Promise<TrialFile | null> {
+  async change(id: string, person: string, act: (file: TrialFile, standing: Standing) => Recorded): Promise<TrialFile | null> {
     return this.#queue.run(async (transaction) => {
       const file = await this.file(id, transaction)
       if (!file) return null
-      if (file.trial.version !== version) throw new StaleVersion(file)
-      this.#frames.delete(id)
-      const { trial, layout, deletedAt, event } = change(file)
-      const columns = { ...(trial ?? {}), ...(deletedAt === undefined ? {} : { deletedAt }), version: version + 1 }
-      await this.#models.trial.update(columns, { where: { id }, transaction })
-      if (layout !== undefined) await this.#replaceLayout(id, layout, file.layout, transaction)
-      await this.#record(id, event, transaction)
+      const records = await this.#records.all(id, transaction)
+      const { change, kind, reason, undoes } = act(file, standingOf(file, records))
+      await this.#write(file.trial, change.trial, transaction)
+      await this.#relay(id, file.layouts, change.layouts, transaction)
+      const { section, what, before, after } = change
+      await this.#record(id, person, { kind, section, what, reason, before, after, ...(undoes ? { undoes } : {}) }, transaction)
       return (await this.file(id, transaction))!
     })
   }
 
-  /** Restores a whole trial from a package; all of it or nothing. */
-  async restore(contents: TrialContents, records: RecordStore): Promise<TrialFile> {
+  /** Restores a whole trial from a checked package; all of it or nothing. */
+  async restore(contents: TrialContents): Promise<TrialFile> {
     return this.#queue.run(async (transaction) => {
-      const { trial } = contents
+      const { trial, layouts } = contents
       await this.#people.ensure(contents.people, transaction)
-      await this.#models.trial.create(trial, { transaction })
-      if (contents.layout) await this.#replaceLayout(trial.id, contents.layout, null, transaction)
-      await records.restore(trial.id, contents.records, transaction)
+      await this.#insert(trial, transaction)
+      await this.#relay(trial.id, [], layouts, transaction)
+      await this.#records.restore(trial.id, contents.records, transaction)
       await createInPieces(
         this.#models.event,
         contents.events.map((event) => ({ ...event, trialId: trial.id })),
@@ -157,33 +194,105 @@ export class TrialStore {
     })
   }
 
-  async #replaceLayout(trialId: string, layout: Layout | null, before: Layout | null, transaction: Transaction): Promise<void> {
-    const kept = new Set(before?.units.map((unit) => unit.id))
-    const sameUnits =
-      layout !== null && before !== null && layout.units.length === kept.size && layout.units.every((unit) => kept.has(unit.id))
-    if (sameUnits) {
-      const earlier = new Map(before.units.map((unit) => [unit.id, JSON.stringify(unit)]))
+  async #insert({ sites, ...trial }: Trial, transaction: Transaction): Promise<void> {
+    await this.#models.trial.create(trial, { transaction })
+    await this.#models.site.bulkCreate(
+      sites.map((site, position) => ({ ...site, trialId: trial.id, position })),
+      { transaction },
+    )
+  }
+
+  async #write(before: Trial, { sites, ...after }: Trial, transaction: Transaction): Promise<void> {
+    const { id: _, ...columns } = after
+    await this.#models.trial.update(columns, { where: { id: before.id }, transaction })
+    if (JSON.stringify(before.sites) === JSON.stringify(sites)) return
+    await this.#models.site.destroy({ where: { trialId: before.id }, transaction })
+    await this.#models.site.bulkCreate(
+      sites.map((site, position) => ({ ...site, trialId: before.id, position })),
+      { transaction },
+    )
+  }
+
+  /** Brings the layouts from what they were to what they are: whole sites where units come or go, single units where they change. */
+  async #relay(trialId: string, before: readonly Layout[], after: readonly Layout[], transaction: Transaction): Promise<void> {
+    const was = new Map(before.map((layout) => [layout.siteKey, layout]))
+    const is = new Map(after.map((layout) => [layout.siteKey, layout]))
+    const anew = [...is].filter(([key, layout]) => !sameUnits(was.get(key), layout))
+    const gone = [...was.keys()].filter((key) => !is.has(key))
+    for (const key of [...gone, ...anew.map(([each]) => each)]) {
+      await this.#models.unit.destroy({ where: { trialId, siteKey: key }, transaction })
+      await this.#models.layout.destroy({ where: { trialId, siteKey: key }, transaction })
+    }
+    for (const [, layout] of anew) await this.#insertLayout(trialId, layout, transaction)
+    for (const [key, layout] of is) {
+      const old = was.get(key)
+      if (!old || anew.some(([each]) => each === key) || old === layout) continue
+      const known = new Map(old.units.map((unit) => [unit.id, JSON.stringify(unit)]))
       for (const unit of layout.units) {
-        if (earlier.get(unit.id) === JSON.stringify(unit)) continue
+        if (known.get(unit.id) === JSON.stringify(unit)) continue
         const { id, in: _, ...columns } = unit
         await this.#models.unit.update(columns, { where: { id }, transaction })
       }
-      return
     }
-    await this.#models.unit.destroy({ where: { trialId }, transaction })
-    await this.#models.layout.destroy({ where: { trialId }, transaction })
-    if (!layout) return
-    await this.#models.layout.create({ trialId, siteKey: layout.siteKey, structure: layout.structure }, { transaction })
-    const rows = layout.units.map(({ in: _, ...unit }, position) => ({ ...unit, trialId, siteKey: layout.siteKey, position }))
-    await createInPieces(this.#models.unit, rows, transaction)
-    const memberships = layout.units.flatMap((unit) => unit.in.map((inUnitId, position) => ({ unitId: unit.id, inUnitId, position })))
-    await createInPieces(this.#models.membership, memberships, transaction)
   }
 
-  async #record(trialId: string, change: Change, transaction: Transaction): Promise<void> {
-    await this.#models.event.create(
-      { id: uuidv7(), trialId, at: new Date().toISOString(), person: LOCAL_PERSON, ...change },
-      { transaction },
+  async #insertLayout(trialId: string, { siteKey, structure, units }: Layout, transaction: Transaction): Promise<void> {
+    await this.#models.layout.create({ trialId, siteKey, structure }, { transaction })
+    await createInPieces(
+      this.#models.unit,
+      units.map(({ in: _, ...unit }, position) => ({ ...unit, trialId, siteKey, position })),
+      transaction,
     )
+    await createInPieces(
+      this.#models.membership,
+      units.flatMap((unit) => unit.in.map((inUnitId, position) => ({ unitId: unit.id, inUnitId, position }))),
+      transaction,
+    )
+  }
+
+  async #record(
+    trialId: string,
+    person: string,
+    event: Omit<TrialEvent, 'id' | 'at' | 'person' | 'undoes'> & { undoes?: string },
+    transaction: Transaction,
+  ): Promise<void> {
+    const row = { id: uuidv7(), trialId, at: new Date().toISOString(), person, undoes: null, ...event }
+    await this.#models.event.create(row as never, { transaction })
+  }
+}
+
+/** The same units lying in the same others, under the same structure: what may differ is what each carries and where it lies. */
+function sameUnits(a: Layout | undefined, b: Layout): boolean {
+  if (!a || a.units.length !== b.units.length || JSON.stringify(a.structure) !== JSON.stringify(b.structure)) return false
+  return a.units.every((unit, i) => unit.id === b.units[i]!.id && unit.in.join() === b.units[i]!.in.join())
+}
+
+/** What has been done already: what stands on the ground, and what was ever read. */
+export function standingOf({ trial, layouts }: TrialFile, records: readonly FieldRecord[]): Standing {
+  const set = new RecordSet(records)
+  const siteOf = new Map(layouts.flatMap(({ siteKey, units }) => units.map((unit) => [unit.id, siteKey] as const)))
+  const onGround = new Set(
+    set
+      .operations()
+      .filter((operation) => operation.kind === 'planted')
+      .map((operation) => operation.siteKey),
+  )
+  const sitesWithRecords = new Set<string>()
+  const [traits, visits] = [new Set<string>(), new Set<string>()]
+  for (const cell of set.cells()) {
+    const [unit, trait, visit] = cell.split('|') as [string, string, string]
+    traits.add(trait)
+    visits.add(visit)
+    const site = siteOf.get(unit)
+    if (!site) continue
+    sitesWithRecords.add(site)
+    if (set.readings(cell).size > 0) onGround.add(site)
+  }
+  for (const record of records) if (record.type === 'operation') sitesWithRecords.add(record.siteKey)
+  return {
+    onGround: new Set([...onGround].filter((key) => trial.sites.some((site) => site.key === key))),
+    sitesWithRecords,
+    traits,
+    visits,
   }
 }

@@ -1,33 +1,43 @@
-import type { Analysis } from '@canter/core/analysis'
-import { formatNumber, shown, type UnitSystem } from '@canter/core/quantity'
-import type { Factor } from '@canter/core/trial'
+import type { Analysis, TermResult } from '@canter/core/analysis'
+import { formatNumber, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
+import type { Treatments } from '@canter/core/trial'
+import { levelLooks } from './levels.ts'
 
 /** The figures a chart is drawn from. */
-export function ChartTable({ analysis, factor, system }: { analysis: Analysis; factor: Factor; system: UnitSystem }) {
+export function ChartTable({
+  analysis,
+  term,
+  treatments,
+  system,
+}: {
+  analysis: Analysis
+  term: TermResult
+  treatments: Treatments
+  system: UnitSystem
+}) {
   const out = (value: number): string => formatNumber(shown(value, analysis.trait.unit, system).value, 4)
+  const looks = levelLooks(term, treatments)
+  const unit = shownUnit(analysis.trait.unit, system)
   return (
     <table className="ruled">
       <thead>
         <tr>
           <th>Treatment</th>
-          <th className="number">Plots</th>
-          <th className="number">Mean</th>
+          <th className="number">{analysis.unit}s</th>
+          <th className="number">Mean{unit && unit !== 'score' ? `, ${unit}` : ''}</th>
           <th className="number">Interval</th>
-          <th className="number">Single plots</th>
+          <th className="number">Lowest to highest</th>
         </tr>
       </thead>
       <tbody>
-        {analysis.terms[factor.key]!.means.map((row) => (
+        {term.means.map((row) => (
           <tr key={row.level}>
-            <td>{factor.levels.find((level) => level.key === row.level)?.code}</td>
+            <td>{looks.get(row.level)?.code}</td>
             <td className="number">{row.n}</td>
             <td className="number">{out(row.mean)}</td>
             <td className="number">{Number.isFinite(row.lower) ? `${out(row.lower)} to ${out(row.upper)}` : '–'}</td>
             <td className="number">
-              {analysis.residuals
-                .filter((each) => each.level === row.level)
-                .map((each) => out(each.value))
-                .join(' · ')}
+              {out(row.min)} to {out(row.max)}
             </td>
           </tr>
         ))}

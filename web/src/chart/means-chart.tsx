@@ -1,38 +1,41 @@
-import type { Analysis } from '@canter/core/analysis'
-import type { ComparisonMethod } from '@canter/core/statistics'
+import { comparisonMethod } from '@canter/core/statistics'
+import type { Analysis, TermResult } from '@canter/core/analysis'
 import { formatNumber, formatPlain, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
-import type { Factor } from '@canter/core/trial'
+import { nutrientOf, type Treatments } from '@canter/core/trial'
 import { useComputedColorScheme } from '@mantine/core'
 import { Chart, LinearScale, PointElement, Tooltip, LineElement, type ChartDataset, type ChartOptions, type Plugin } from 'chart.js'
 import { PointWithErrorBar, ScatterWithErrorBarsController } from 'chartjs-chart-error-bars'
 import annotation from 'chartjs-plugin-annotation'
+import Papa from 'papaparse'
 import { useMemo, useRef, useState } from 'react'
 import { Chart as ReactChart } from 'react-chartjs-2'
-import { treatmentColours } from '../plan/colours.ts'
 import { ChartTable } from './chart-table.tsx'
+import { levelLooks, partsOf, type LevelLook } from './levels.ts'
 
 Chart.defaults.font.family = "'Public Sans Variable', sans-serif"
 Chart.register(LinearScale, PointElement, LineElement, Tooltip, ScatterWithErrorBarsController, PointWithErrorBar, annotation)
 
 interface MeansChartProps {
   readonly analysis: Analysis
-  readonly factor: Factor
+  readonly term: TermResult
+  readonly treatments: Treatments
   readonly system: UnitSystem
   /** Whose letters (or, against the control, stars) stand above the means. */
-  readonly method: ComparisonMethod
+  readonly method: string
   readonly height?: number
   /** Drawn in ink on white whatever the scheme, and without its tools. */
   readonly printed?: boolean
-  readonly label?: string
 }
 
 /** The controller reads its point options without the `point` prefix its types still name. */
 type Series = ChartDataset<'scatterWithErrorBars', Point[]>
 
-export const MARKS: Record<ComparisonMethod, string> = {
-  dunnett: 'Star: told apart from the control (Dunnett).',
-  tukey: 'Means that share a letter are not told apart (Tukey).',
-  lsd: 'Means that share a letter are not told apart (LSD).',
+/** What the marks above the means say. */
+export function marksOf(method: string): string {
+  const { pairs, school } = comparisonMethod(method)
+  return pairs === 'control'
+    ? `Star: told apart from the control (${school}).`
+    : `Means that share a letter are not told apart (${school}).`
 }
 
 interface Point {
@@ -42,14 +45,17 @@ interface Point {
   yMax?: number
 }
 
-/** Treatment means with their intervals, over the raw plots as open rings; the control as a reference line. */
-export function MeansChart({ analysis, factor, system, method, height = 270, printed = false, label }: MeansChartProps) {
+/** Means of a term with their intervals, over the raw units as open rings; the control as a reference line. */
+export function MeansChart({ analysis, term, treatments, system, method, height = 270, printed = false }: MeansChartProps) {
   const dark = useComputedColorScheme('light') === 'dark' && !printed
   const [asTable, setAsTable] = useState(false)
   const chart = useRef<Chart<'scatterWithErrorBars', Point[]>>(null)
   const unit = shownUnit(analysis.trait.unit, system)
-  const drawn = useMemo(() => series(analysis, factor, system, method), [analysis, factor, system, method])
-  const colours = useMemo(() => treatmentColours(factor), [factor])
+  const looks = useMemo(() => levelLooks(term, treatments), [term, treatments])
+  const drawn = useMemo(
+    () => series(analysis, term, treatments, looks, system, method),
+    [analysis, looks, method, system, term, treatments],
+  )
   const ink = dark ? '#ece9df' : '#1d201d'
   const soft = dark ? '#b5b1a4' : '#56544c'
   const line = dark ? '#3a3e39' : '#d9d5ca'
@@ -64,7 +70,12 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
         min: drawn.low,
         max: drawn.high,
         title: { display: true, text: drawn.axis, color: soft },
-        ticks: { color: soft, autoSkip: false, maxRotation: 0, callback: (value) => drawn.names.get(Number(value)) ?? '' },
+        ticks: {
+          color: soft,
+          autoSkip: false,
+          maxRotation: drawn.names.size > 12 ? 60 : 0,
+          callback: (value) => drawn.names.get(Number(value)) ?? '',
+        },
         afterBuildTicks: (axis) => {
           axis.ticks = [...drawn.names.keys()].map((value) => ({ value }))
         },
@@ -73,7 +84,7 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
       },
       y: {
         grace: '14%',
-        title: { display: true, text: `${analysis.trait.name}, ${unit || 'score'}`, color: soft },
+        title: { display: true, text: [analysis.trait.name, unit].filter(Boolean).join(', '), color: soft },
         ticks: { color: soft },
         grid: { color: line },
         border: { display: false },
@@ -110,17 +121,16 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
       ctx.restore()
     },
   }
-  const name = label ?? `${analysis.trait.name} by ${factor.name.toLowerCase()}: means with intervals over single plots`
   return (
     <figure style={{ margin: 0 }}>
       {asTable ? (
-        <ChartTable analysis={analysis} factor={factor} system={system} />
+        <ChartTable analysis={analysis} term={term} treatments={treatments} system={system} />
       ) : (
         <div style={{ height, position: 'relative' }}>
           <ReactChart
             ref={chart}
             type="scatterWithErrorBars"
-            aria-label={name}
+            aria-label={`${analysis.trait.name} by ${drawn.axis.toLowerCase()}: means with intervals over single ${analysis.unit}s`}
             role="img"
             options={options}
             plugins={[letters]}
@@ -137,9 +147,9 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
                 } as Series,
                 {
                   data: drawn.means,
-                  pointStyle: 'rectRot',
+                  pointStyle: drawn.marks as never,
                   radius: 7,
-                  backgroundColor: analysis.terms[factor.key]!.means.map((row) => colours.get(row.level)?.fill ?? '#fff'),
+                  backgroundColor: term.means.map((row) => looks.get(row.level)?.colour.fill ?? '#fff'),
                   borderColor: ink,
                   borderWidth: 1.2,
                   errorBarColor: ink,
@@ -155,10 +165,11 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
       {!printed && (
         <figcaption className="small quiet" style={{ display: 'flex', gap: 14, flexWrap: 'wrap' }}>
           <span>
-            Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}. Rings:
-            single plots.
+            Filled: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}. Rings:
+            single {analysis.unit}s.
             {drawn.control !== null ? ' Dashed: the control.' : ''}
-            {drawn.letters.some(Boolean) ? ` ${MARKS[method]}` : ''}
+            {drawn.letters.some(Boolean) ? ` ${marksOf(method)}` : ''}
+            {drawn.series.length > 1 ? ` ${drawn.series.join(', ')}.` : ''}
           </span>
           <span style={{ flex: 1 }} />
           <button type="button" className="link-button" onClick={() => setAsTable(!asTable)}>
@@ -171,7 +182,11 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
           >
             PNG
           </button>
-          <button type="button" className="link-button" onClick={() => save(asCsv(analysis, factor), `${analysis.trait.key}.csv`)}>
+          <button
+            type="button"
+            className="link-button"
+            onClick={() => save(asCsv(analysis, term, looks, system), `${analysis.trait.key}.csv`)}
+          >
             CSV
           </button>
         </figcaption>
@@ -180,46 +195,118 @@ export function MeansChart({ analysis, factor, system, method, height = 270, pri
   )
 }
 
-function series(analysis: Analysis, factor: Factor, system: UnitSystem, method: ComparisonMethod) {
-  const rates = factor.unit !== ''
-  const term = analysis.terms[factor.key]!
-  const levels = factor.levels.filter((level) => term.means.some((row) => row.level === level.key))
-  const at = new Map(levels.map((level, i) => [level.key, rates ? shown(level.amount ?? 0, factor.unit, system).value : i]))
+/** Marks that tell the second of two factors apart without colour. */
+const MARKS = ['rectRot', 'circle', 'rect', 'triangle', 'star', 'crossRot'] as const
+const MARK_NAMES = ['diamond', 'disc', 'square', 'triangle', 'star', 'cross'] as const
+
+function series(
+  analysis: Analysis,
+  term: TermResult,
+  treatments: Treatments,
+  looks: ReadonlyMap<string, LevelLook>,
+  system: UnitSystem,
+  method: string,
+) {
+  const factors = term.factors.map((key) => treatments.factors.find((factor) => factor.key === key))
+  const [only] = factors
+  const rates = term.factors.length === 1 && only?.kind === 'rate'
   const out = (value: number): number => shown(value, analysis.trait.unit, system).value
+  // Several factors: groups by all but the last, its levels side by side in each.
+  const parts = term.means.map((row) => partsOf(row.level, term))
+  const groups = [...new Set(parts.map((part) => part.slice(0, -1).join(' ')))]
+  const lasts = [...new Set(parts.map((part) => part.at(-1)!))]
+  const crossed = term.factors.length > 1
+  const xOf = (level: string, i: number): number => {
+    if (rates) return shown(only!.levels.find((each) => each.key === level)?.amount ?? 0, only!.measure, system).value
+    if (!crossed) return i
+    const part = partsOf(level, term)
+    const group = groups.indexOf(part.slice(0, -1).join(' '))
+    return group + ((lasts.indexOf(part.at(-1)!) - (lasts.length - 1) / 2) * 0.72) / lasts.length
+  }
+  const at = new Map(term.means.map((row, i) => [row.level, xOf(row.level, i)]))
   const xs = [...at.values()]
   const room = rates ? (Math.max(...xs) - Math.min(...xs) || 1) * 0.06 : 0.5
   const means = term.means.map((row): Point => {
-    const point = { x: at.get(row.level)!, y: out(row.mean) }
-    return Number.isFinite(row.lower) ? { ...point, yMin: out(row.lower), yMax: out(row.upper) } : point
+    const value = row.back ?? row
+    const point = { x: at.get(row.level)!, y: out(value.mean) }
+    return Number.isFinite(value.lower) ? { ...point, yMin: out(value.lower), yMax: out(value.upper) } : point
   })
-  const raw = analysis.residuals.map((row): Point => ({ x: at.get(row.level)!, y: out(row.value) }))
+  const levelOf = residualLevel(analysis, term)
+  const plotted = analysis.residuals.filter((row) => at.has(levelOf(row)))
+  const raw = plotted.map((row): Point => ({ x: at.get(levelOf(row))!, y: out(row.value) }))
   const control = term.means.find((row) => row.level === term.control)
+  const { pairs } = comparisonMethod(method)
   const marks =
-    method === 'dunnett'
-      ? Object.fromEntries((term.comparisons.dunnett ?? []).filter((row) => row.p < analysis.significance).map((row) => [row.a, '*']))
+    pairs === 'control'
+      ? Object.fromEntries((term.comparisons[method] ?? []).filter((row) => row.p < analysis.significance).map((row) => [row.a, '*']))
       : (term.letters[method] ?? {})
-  const code = (key: string): string => factor.levels.find((level) => level.key === key)?.code ?? key
+  const code = (level: string): string => looks.get(level)?.code ?? level
+  const names = crossed
+    ? new Map(groups.map((group, i) => [i, codeOfGroup(group, term, looks)]))
+    : new Map(term.means.map((row) => [at.get(row.level)!, rates ? formatPlain(at.get(row.level)!, 4) : code(row.level)]))
+  const called = factors.map((factor, i) => factor?.name ?? term.factors[i]!)
+  const axis = rates
+    ? `${only!.name}, ${shownUnit(only!.measure, system)}${nutrientOf(only!) ? ` of ${nutrientOf(only!)}` : ''}`
+    : called.join(' × ')
   return {
     means,
     raw,
     low: Math.min(...xs) - room,
     high: Math.max(...xs) + room,
-    names: new Map(levels.map((level) => [at.get(level.key)!, rates ? formatPlain(at.get(level.key)!, 4) : level.code])),
-    axis: rates ? `${factor.name}, ${shownUnit(factor.unit, system)}${factor.nutrient ? ` of ${factor.nutrient}` : ''}` : factor.name,
+    names,
+    axis: axis.charAt(0).toUpperCase() + axis.slice(1),
     control: control ? out(control.mean) : null,
     letters: term.means.map((row) => marks[row.level] ?? ''),
     tops: term.means.map((row) => out(row.max)),
+    marks: term.means.map((row) => (crossed ? MARKS[lasts.indexOf(partsOf(row.level, term).at(-1)!) % MARKS.length]! : 'rectRot')),
+    series: crossed ? lasts.map((last, i) => `${MARK_NAMES[i % MARK_NAMES.length]}: ${lastCode(last, term, looks)}`) : [],
     tip: (set: number, index: number): string =>
       set === 0
-        ? `plot ${analysis.residuals[index]!.code}, ${code(analysis.residuals[index]!.level)}: ${formatNumber(raw[index]!.y, 4)}`
+        ? `${analysis.unit} ${plotted[index]!.code}, ${code(levelOf(plotted[index]!))}: ${formatNumber(raw[index]!.y, 4)}`
         : `${code(term.means[index]!.level)}: ${formatNumber(means[index]!.y, 4)}`,
   }
 }
 
-function asCsv(analysis: Analysis, factor: Factor): string {
-  const code = (key: string): string => factor.levels.find((level) => level.key === key)?.code ?? key
-  const lines = analysis.terms[factor.key]!.means.map((row) => [code(row.level), row.n, row.mean, row.se, row.lower, row.upper].join(','))
-  const csv = ['treatment,plots,mean,standard_error,lower,upper', ...lines].join('\n')
+/** The level of the term that a unit has: the parts of its treatment that the term is of. */
+function residualLevel(analysis: Analysis, term: TermResult): (row: Analysis['residuals'][number]) => string {
+  const all = Object.values(analysis.terms).filter((each) => !each.factors.includes('site'))
+  const whole = all.reduce((a, b) => (b.factors.length > a.factors.length ? b : a), all[0] ?? term)
+  return (row) => {
+    const parts = partsOf(row.level, whole)
+    return term.factors.map((factor) => parts[whole.factors.indexOf(factor)] ?? '').join(':')
+  }
+}
+
+function codeOfGroup(group: string, term: TermResult, looks: ReadonlyMap<string, LevelLook>): string {
+  const found = term.means.find((row) => partsOf(row.level, term).slice(0, -1).join(' ') === group)
+  return (found && looks.get(found.level)?.parts.slice(0, -1).join(' ')) ?? group
+}
+
+function lastCode(last: string, term: TermResult, looks: ReadonlyMap<string, LevelLook>): string {
+  const found = term.means.find((row) => partsOf(row.level, term).at(-1) === last)
+  return (found && looks.get(found.level)?.parts.at(-1)) ?? last
+}
+
+/** The figures of the chart, in its own measures. */
+function asCsv(analysis: Analysis, term: TermResult, looks: ReadonlyMap<string, LevelLook>, system: UnitSystem): string {
+  const unit = shownUnit(analysis.trait.unit, system)
+  const out = (value: number): string =>
+    Number.isFinite(value) ? String(Number(shown(value, analysis.trait.unit, system).value.toPrecision(8))) : ''
+  const measured = (name: string): string => (unit && unit !== 'score' ? `${name} [${unit}]` : name)
+  const csv = Papa.unparse(
+    {
+      fields: ['treatment', `${analysis.unit}s`, measured('mean'), measured('standard_error'), measured('lower'), measured('upper')],
+      data: term.means.map((row) => [
+        looks.get(row.level)?.code ?? row.level,
+        row.n,
+        out(row.mean),
+        out(row.se),
+        out(row.lower),
+        out(row.upper),
+      ]),
+    },
+    { newline: '\n' },
+  )
   return `data:text/csv;charset=utf-8,${encodeURIComponent(`${csv}\n`)}`
 }
 

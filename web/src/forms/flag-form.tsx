@@ -1,7 +1,7 @@
 import { FLAGS, type Note } from '@canter/core/trial'
 import { Button, Textarea } from '@mantine/core'
 import { useState } from 'react'
-import { makeNote } from '../records/make.ts'
+import { makeNote } from '../data/make.ts'
 import classes from './reading-field.module.css'
 
 /** A flag by one tap, or a note in words, about the plot one stands on. */
@@ -14,13 +14,16 @@ export function FlagForm({
   unit: string
   person: string
   onClose: () => void
-  onWrite: (note: Note) => void
+  /** Throws when the device could not keep it. */
+  onWrite: (note: Note) => Promise<void>
 }) {
   const [flag, setFlag] = useState<(typeof FLAGS)[number] | null>(null)
   const [text, setText] = useState('')
+  const [failed, setFailed] = useState<string | null>(null)
   const put = (): void => {
-    onWrite(makeNote(person, { unit, trait: null, kind: flag ? 'flag' : 'remark', flag, text: text.trim() || flag! }))
-    onClose()
+    onWrite(
+      makeNote(person, { unit, trait: null, kind: flag ? 'flag' : 'remark', flag, text: (text.trim() || flag!).slice(0, 2000) }),
+    ).then(onClose, (error: unknown) => setFailed(error instanceof Error ? error.message : String(error)))
   }
   return (
     <div role="group" aria-label="Flag or note">
@@ -40,6 +43,8 @@ export function FlagForm({
       <Textarea
         label="In words"
         value={text}
+        maxLength={2000}
+        error={failed && `Not kept. ${failed}`}
         onChange={(event) => setText(event.currentTarget.value)}
         autosize
         minRows={2}

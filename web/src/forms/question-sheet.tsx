@@ -1,40 +1,45 @@
-import { randomisedBlock } from '@canter/core/design'
-import { traitSets } from '@canter/core/numbers'
-import { shownUnit } from '@canter/core/quantity'
-import { TrialDraft, type Factor, type TrialDraft as Draft } from '@canter/core/trial'
-import { NumberInput, Select, Textarea } from '@mantine/core'
-import { usePerson } from '../api/queries.ts'
+import { designOf } from '@canter/core/design'
+import { checkTrial } from '@canter/core/document'
+import { layoutFigures } from '@canter/core/ground'
+import { emptyFactor, setOf, traitSets, traitsOf, withTraitSet, type TraitSet } from '@canter/core/numbers'
+import { counted, shownUnit } from '@canter/core/quantity'
+import { withFactors, type Factor, type TrialDraft, type Visit } from '@canter/core/trial'
+import { Button, Select, Textarea } from '@mantine/core'
+import { usePerson } from '../data/queries.ts'
+import type { Saved } from '../data/saving.ts'
 import { CommitText } from './commit-text.tsx'
-import { LevelTable } from './level-table.tsx'
+import { CountField } from './count-field.tsx'
+import { FactorSheet } from './factor-sheet.tsx'
 import { QuantityField } from './quantity-field.tsx'
+import { TreatmentList } from './treatment-list.tsx'
+
+/** Changes fields of one section; says what became of it, where that is known. */
+export type ChangeSection = (section: string, patch: Readonly<Record<string, unknown>>) => void | Promise<Saved>
 
 interface QuestionSheetProps {
-  readonly draft: Draft
-  readonly onChange: (patch: Partial<Draft>) => void
-  /** Treatments and replicates stand on the ground. */
+  readonly draft: TrialDraft
+  readonly change: ChangeSection
+  /** Naming the crop of a trial that is only being begun brings what is usual for it. */
+  readonly onCrop?: (crop: string) => void
+  /** Treatments stand on the ground. */
   readonly fixed: boolean
   /** Traits with readings cannot be swapped. */
   readonly measured: boolean
   readonly problems?: ReadonlyMap<string, string>
 }
 
-const KINDS_OF_FACTOR = [
-  { value: 'N', label: 'Rates of nitrogen (N)' },
-  { value: 'P', label: 'Rates of phosphorus (P)' },
-  { value: 'K', label: 'Rates of potassium (K)' },
-  { value: 'S', label: 'Rates of sulphur (S)' },
-  { value: 'Mg', label: 'Rates of magnesium (Mg)' },
-  { value: 'kinds', label: 'Kinds of thing (varieties, practices)' },
-]
-
 /** The question, the treatments, what is measured and how sure one wants to be: the same sheet for a new trial and a standing one. */
-export function QuestionSheet({ draft, onChange, fixed, measured, problems }: QuestionSheetProps) {
+export function QuestionSheet({ draft, change, onCrop, fixed, measured, problems }: QuestionSheetProps) {
   const { units } = usePerson()
-  const factor = draft.factors[0]!
-  const question = (patch: Partial<Draft['question']>): void => onChange({ question: { ...draft.question, ...patch } })
-  const traits = [...draft.traits, ...draft.derived]
-  const response = traits.find((trait) => trait.key === draft.response)
-  const set = traitSets.find((each) => each.traits.every((trait) => draft.traits.some((own) => own.key === trait.key)))
+  const { question, treatments, traits } = draft
+  const ask = (patch: Partial<TrialDraft['question']>) => change('question', patch)
+  const all = [...traits.observed, ...traits.derived]
+  const response = all.find((trait) => trait.key === traits.response)
+  const set = setOf(traits)
+  const vary = (factors: readonly Factor[]) => {
+    const next = withFactors(treatments, factors)
+    return change('treatments', { factors: next.factors, list: next.list })
+  }
   return (
     <>
       <section className="section" aria-labelledby="asked">
@@ -46,80 +51,85 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
             className="wide"
             label="Title"
             placeholder="Sugar beet: how much nitrogen pays?"
-            value={draft.title}
-            onCommit={(title) => onChange({ title })}
-            error={problems?.get('title')}
+            value={question.title}
+            onCommit={(title) => ask({ title })}
+            error={problems?.get('question.title')}
             check={(text) => (text === '' ? 'Give the trial a title.' : null)}
           />
           <CommitText
             label="Crop"
-            value={draft.crop}
-            onCommit={(crop) => onChange({ crop })}
-            error={problems?.get('crop')}
+            placeholder="Sugar beet"
+            value={question.crop}
+            onCommit={(crop) => (onCrop ? onCrop(crop) : ask({ crop }))}
+            error={problems?.get('question.crop')}
             check={(text) => (text === '' ? 'Name the crop.' : null)}
           />
-          <NumberInput
+          <CountField
             label="Season"
-            value={draft.season}
-            min={1900}
-            max={2200}
-            allowDecimal={false}
-            hideControls
-            onChange={(season) => typeof season === 'number' && season >= 1900 && onChange({ season })}
+            value={question.season}
+            low={1900}
+            high={2200}
+            onCommit={(season) => (season === null ? undefined : ask({ season }))}
           />
           <CommitText
             className="half"
             label="Asked by"
             placeholder="a growers’ circle"
-            value={draft.question.askedBy}
-            onCommit={(askedBy) => question({ askedBy })}
+            value={question.askedBy}
+            onCommit={(askedBy) => ask({ askedBy })}
           />
           <CommitText
             className="wide"
             label="Why"
             lines={2}
             placeholder="Most fields get 120 kg N/ha by habit. Is the last bag still paid for?"
-            value={draft.question.why}
-            onCommit={(why) => question({ why })}
+            value={question.why}
+            onCommit={(why) => ask({ why })}
           />
           <CommitText
             className="wide"
             label="What you expect, to set against what comes"
-            value={draft.question.expected}
-            onCommit={(expected) => question({ expected })}
+            value={question.expected}
+            onCommit={(expected) => ask({ expected })}
           />
-          <CommitText
-            className="half"
-            label="Ground lent by"
-            value={draft.question.hostedBy}
-            onCommit={(hostedBy) => question({ hostedBy })}
-          />
-          <CommitText className="half" label="Paid by" value={draft.question.paidBy} onCommit={(paidBy) => question({ paidBy })} />
+          <CommitText className="half" label="Ground lent by" value={question.hostedBy} onCommit={(hostedBy) => ask({ hostedBy })} />
+          <CommitText className="half" label="Paid by" value={question.paidBy} onCommit={(paidBy) => ask({ paidBy })} />
         </div>
       </section>
       <section className="section" aria-labelledby="treatments">
         <h2 className="section-title" id="treatments">
           Treatments {fixed && <Lock what="The set of treatments stands on the ground; names can be changed with a reason." />}
         </h2>
-        <div className="fields">
-          <CommitText
-            className="half"
-            label="What is varied"
-            value={factor.name}
-            onCommit={(name) => onChange({ factors: [{ ...factor, name }] })}
-            check={(text) => (text === '' ? 'Name what is varied.' : null)}
+        {treatments.factors.map((factor, i) => (
+          <FactorSheet
+            key={factor.key}
+            factor={factor}
+            index={i}
+            of={treatments.factors.length}
+            fixed={fixed}
+            problems={problems}
+            onChange={(next) => vary(treatments.factors.map((each) => (each === factor ? next : each)))}
+            onRemove={() => void vary(treatments.factors.filter((each) => each !== factor))}
           />
-          <Select
-            className="half"
-            label="The levels are"
-            data={KINDS_OF_FACTOR}
-            value={factor.nutrient ?? 'kinds'}
-            disabled={fixed}
-            allowDeselect={false}
-            onChange={(value) => value && onChange({ factors: [asKind(factor, value)] })}
-          />
-        </div>
-        <LevelTable factor={factor} fixed={fixed} problems={problems} onChange={(next) => onChange({ factors: [next] })} />
+        ))}
+        {!fixed && treatments.factors.length < 4 && (
+          <Button
+            size="compact-sm"
+            variant="outline"
+            onClick={() =>
+              void vary([
+                ...treatments.factors,
+                { ...emptyFactor(freeFactorKey(treatments.factors), 'kind'), name: 'Second thing', levels: [] },
+              ])
+            }
+          >
+            Vary something else too
+          </Button>
+        )}
+        {problems?.get('treatments.list') && <p className="caution">{problems.get('treatments.list')}</p>}
+        {treatments.list.length > 0 && (
+          <TreatmentList treatments={treatments} fixed={fixed} onChange={({ list }) => change('treatments', { list })} />
+        )}
       </section>
       <section className="section" aria-labelledby="measured">
         <h2 className="section-title" id="measured">
@@ -129,7 +139,7 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
           <Select
             className="wide"
             label="Traits"
-            description={`${draft.traits.map((trait) => trait.name).join(', ')}${draft.derived.length > 0 ? `; worked out: ${draft.derived.map((trait) => trait.name).join(', ')}` : ''}`}
+            description={`${traits.observed.map((trait) => trait.name).join(', ')}${traits.derived.length > 0 ? `; worked out: ${traits.derived.map((trait) => trait.name).join(', ')}` : ''}`}
             inputWrapperOrder={['label', 'input', 'description', 'error']}
             data={traitSets.map((each) => ({ value: each.key, label: each.name }))}
             value={set?.key ?? null}
@@ -137,90 +147,196 @@ export function QuestionSheet({ draft, onChange, fixed, measured, problems }: Qu
             allowDeselect={false}
             onChange={(key) => {
               const next = traitSets.find((each) => each.key === key)
-              if (next)
-                onChange({
-                  traits: [...next.traits],
-                  derived: [...next.derived],
-                  response: next.response,
-                  yieldTrait: next.yieldTrait,
-                  qualityTrait: next.qualityTrait,
-                  smallestDifference: null,
-                })
+              if (next && next !== set) void takeSet(draft, next, change)
             }}
           />
           <Select
             className="half"
             label="The response that matters"
-            data={traits.map((trait) => ({ value: trait.key, label: trait.name }))}
-            value={draft.response}
+            data={all.map((trait) => ({ value: trait.key, label: trait.name }))}
+            value={traits.response}
             allowDeselect={false}
-            onChange={(key) => key && onChange({ response: key, smallestDifference: null })}
+            onChange={(key) => key && void change('traits', { response: key, smallestDifference: null })}
           />
           <QuantityField
             label="Smallest difference worth knowing"
-            value={draft.smallestDifference?.value ?? null}
+            value={traits.smallestDifference?.value ?? null}
             unit={response?.unit ?? ''}
             low={0}
             optional
             className="half"
             onCommit={(value) =>
-              onChange({ smallestDifference: value !== null && value > 0 ? { value, unit: response?.unit ?? '' } : null })
+              change('traits', { smallestDifference: value !== null && value > 0 ? { value, unit: response?.unit ?? '' } : null })
             }
           />
         </div>
-      </section>
-      <section className="section" aria-labelledby="sure">
-        <h2 className="section-title" id="sure">
-          How sure {fixed && <Lock what="The number of replicates stands on the ground." />}
-        </h2>
-        <div className="fields">
-          <NumberInput
-            label="Replicates (blocks)"
-            value={draft.replicates}
-            min={1}
-            max={50}
-            allowDecimal={false}
-            disabled={fixed}
-            onChange={(value) => typeof value === 'number' && value >= 1 && value <= 50 && onChange({ replicates: value })}
-          />
-          <Select
-            className="half"
-            label="Significance level, set beforehand"
-            data={[
-              { value: '0.01', label: '0.01 (99 % intervals)' },
-              { value: '0.05', label: '0.05 (95 % intervals)' },
-              { value: '0.1', label: '0.10 (90 %, for growers’ decisions)' },
-              { value: '0.2', label: '0.20 (80 %)' },
-            ]}
-            value={String(draft.significance)}
-            allowDeselect={false}
-            onChange={(value) => value && onChange({ significance: Number(value) })}
-          />
-        </div>
-        {draft.replicates === 1 && (
-          <p className="caution">
-            With one replicate a trial describes and does not test: the difference two plots would show anyway cannot be told from that of
-            the treatments.
+        <VisitTable visits={traits.visits} onChange={(visits) => change('traits', { visits })} />
+        {traits.observed.some((trait) => trait.observers === 'averaged') && (
+          <p className="small quiet">
+            Averaged over observers, as asked:{' '}
+            {traits.observed
+              .filter((trait) => trait.observers === 'averaged')
+              .map((trait) => trait.name)
+              .join(', ')}
+            .
           </p>
         )}
-        <p className="small quiet">
-          {factor.levels.length} treatments × {draft.replicates} {draft.replicates === 1 ? 'replicate' : 'replicates'} ={' '}
-          {factor.levels.length * draft.replicates} plots; {judgedBy(randomisedBlock.errorDf(draft))}
-        </p>
       </section>
+      <HowSure draft={draft} change={change} fixed={fixed} />
       <section className="section" aria-labelledby="common">
         <h2 className="section-title" id="common">
           What every plot gets
         </h2>
-        <CommonList draft={draft} onChange={onChange} units={shownUnit('kg/ha', units)} />
+        <CommonList draft={draft} onChange={(common) => change('amounts', { common })} units={shownUnit('kg/ha', units)} />
       </section>
     </>
   )
 }
 
-function judgedBy(df: number): string {
-  if (df === 0) return 'nothing is left to judge chance by.'
-  return `${df} degrees of freedom to judge chance by${df < 10 ? ', which is few: add replicates if you can' : ''}.`
+function freeFactorKey(factors: readonly Factor[]): string {
+  let n = 1
+  while (factors.some((factor) => factor.key === `factor-${n}`)) n++
+  return `factor-${n}`
+}
+
+/** Other traits come with the ground and the kind of unit they are taken on, as long as the sites are not laid out by it. */
+async function takeSet(draft: TrialDraft, set: TraitSet, change: ChangeSection): Promise<void> {
+  const saved = await change('traits', { ...traitsOf(set) })
+  if (saved && !saved.ok) return
+  const { sites } = withTraitSet(draft, set)
+  for (const site of sites) {
+    const before = draft.sites.find((each) => each.key === site.key)!
+    if (before.design.unit === site.design.unit && before.design.plants === site.design.plants) continue
+    const { plotWidth, plotLength, harvestWidth, harvestLength } = site.ground
+    await change(`site:${site.key}`, {
+      'design.unit': site.design.unit,
+      'design.plants': site.design.plants,
+      'design.walked': 'unit',
+      'ground.plotWidth': plotWidth,
+      'ground.plotLength': plotLength,
+      'ground.harvestWidth': harvestWidth,
+      'ground.harvestLength': harvestLength,
+    })
+  }
+}
+
+/** When readings are taken: one visit, or several kept apart. */
+function VisitTable({ visits, onChange }: { visits: readonly Visit[]; onChange: (visits: Visit[]) => void | Promise<Saved> }) {
+  const change = (i: number, patch: Partial<Visit>) => onChange(visits.map((each, at) => (at === i ? { ...each, ...patch } : each)))
+  const add = () => {
+    let n = visits.length + 1
+    while (visits.some((each) => each.key === `visit-${n}`)) n++
+    return onChange([...visits, { key: `visit-${n}`, name: `Visit ${n}`, on: null }])
+  }
+  return (
+    <>
+      <table className="ruled" style={{ marginTop: 8 }} aria-label="Visits">
+        <thead>
+          <tr>
+            <th>Visit</th>
+            <th style={{ width: 180 }}>Planned for</th>
+          </tr>
+        </thead>
+        <tbody>
+          {visits.map((visit, i) => (
+            <tr key={visit.key}>
+              <td>
+                <CommitText
+                  size="xs"
+                  aria-label={`Name of visit ${i + 1}`}
+                  value={visit.name}
+                  onCommit={(name) => change(i, { name })}
+                  check={(text) => (text === '' ? 'Name it.' : null)}
+                />
+              </td>
+              <td>
+                <CommitText
+                  size="xs"
+                  type="date"
+                  aria-label={`Date of visit ${i + 1}`}
+                  value={visit.on ?? ''}
+                  onCommit={(on) => change(i, { on: on || null })}
+                />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Button size="compact-sm" variant="subtle" onClick={() => void add()} mt={4}>
+        Add a visit
+      </Button>
+    </>
+  )
+}
+
+/** Replicates and the level of significance, with what they leave to judge by. */
+function HowSure({ draft, change, fixed }: Pick<QuestionSheetProps, 'draft' | 'change' | 'fixed'>) {
+  const [first] = draft.sites
+  const same = draft.sites.every((site) => site.design.replicates === first!.design.replicates)
+  const repeat = designOf(first!.design.key)?.repeat ?? 'Replicates'
+  const setAll = async (replicates: number): Promise<Saved> => {
+    for (const site of draft.sites) {
+      const saved = await change(`site:${site.key}`, { 'design.replicates': replicates })
+      if (saved && !saved.ok) return saved
+    }
+    return { ok: true }
+  }
+  return (
+    <section className="section" aria-labelledby="sure">
+      <h2 className="section-title" id="sure">
+        How sure {fixed && <Lock what="The number of replicates stands on the ground." />}
+      </h2>
+      <div className="fields">
+        <CountField
+          label={`Replicates (${repeat.toLowerCase()})`}
+          description={same ? undefined : 'The sites differ; this sets all of them.'}
+          value={same ? first!.design.replicates : null}
+          low={1}
+          high={50}
+          disabled={fixed}
+          onCommit={(value) => (value === null ? undefined : setAll(value))}
+        />
+        <Select
+          className="half"
+          label="Significance level, set beforehand"
+          data={[
+            { value: '0.01', label: '0.01 (99 % intervals)' },
+            { value: '0.05', label: '0.05 (95 % intervals)' },
+            { value: '0.1', label: '0.10 (90 %, for growers’ decisions)' },
+            { value: '0.2', label: '0.20 (80 %)' },
+          ]}
+          value={String(draft.question.significance)}
+          allowDeselect={false}
+          onChange={(value) => value && void change('question', { significance: Number(value) })}
+        />
+      </div>
+      {draft.sites.every((site) => site.design.replicates === 1) && (
+        <p className="caution">
+          With one replicate a trial describes and does not test: the difference two plots would show anyway cannot be told from that of the
+          treatments.
+        </p>
+      )}
+      {draft.sites.map((site) => (
+        <p key={site.key} className="small quiet" style={{ margin: '4px 0' }}>
+          {draft.sites.length > 1 ? `${site.name}: ` : ''}
+          {figuresInWords(draft, site.key)}
+        </p>
+      ))}
+    </section>
+  )
+}
+
+/** What a site as planned leaves to judge chance by, error by error. */
+export function figuresInWords(draft: Pick<TrialDraft, 'treatments' | 'sites'>, site: string): string {
+  const figures = layoutFigures(draft, site)
+  if (!figures) return 'not ready to be laid out yet.'
+  const several = figures.errors.length > 1
+  const told = figures.errors.map(({ unit, df }) => {
+    const of = several ? ` between ${unit}s` : ''
+    if (df <= 0) return `nothing is left to judge chance by${of}`
+    return `${counted(df, 'degree')} of freedom to judge chance by${of}${df < 10 ? ', which is few' : ''}`
+  })
+  return `${counted(draft.treatments.list.length, 'treatment')}; ${told.join('; ')}.`
 }
 
 function Lock({ what }: { what: string }) {
@@ -231,51 +347,46 @@ function Lock({ what }: { what: string }) {
   )
 }
 
-/** The factor as another kind, its levels carried over as far as they make sense. */
-function asKind(factor: Factor, value: string): Factor {
-  if (value === 'kinds') return { ...factor, unit: '', nutrient: null, levels: factor.levels.map((level) => ({ ...level, amount: null })) }
-  const nutrient = value as NonNullable<Factor['nutrient']>
-  const name = KINDS_OF_FACTOR.find((each) => each.value === value)!.label.replace(/^Rates of (\w+).*$/, '$1')
-  return {
-    ...factor,
-    name: name.charAt(0).toUpperCase() + name.slice(1),
-    unit: 'kg/ha',
-    nutrient,
-    levels: factor.levels.map((level, i) => {
-      const amount = level.amount ?? i * 40
-      return { ...level, amount, code: `${nutrient}${amount}`, name: `${amount} kg ${nutrient}/ha` }
-    }),
-  }
-}
-
-function CommonList({ draft, onChange, units }: { draft: Draft; onChange: (patch: Partial<Draft>) => void; units: string }) {
-  const text = draft.common.map((each) => [each.what, each.amount, each.when].filter(Boolean).join('; ')).join('\n')
+function CommonList({
+  draft,
+  onChange,
+  units,
+}: {
+  draft: TrialDraft
+  onChange: (common: TrialDraft['amounts']['common']) => void | Promise<Saved>
+  units: string
+}) {
+  const standing = draft.amounts.common.map((each) => [each.what, each.amount, each.when].filter(Boolean).join('; ')).join('\n')
   return (
     <Textarea
-      key={text}
+      key={standing}
       aria-label="What every plot gets, one a line"
-      description={`One a line: what; how much; when. For example: Potash; 120 ${units} K; October before`}
+      placeholder={`Potash; 120 ${units} K; October before`}
+      description="One a line: what; how much; when."
       inputWrapperOrder={['label', 'input', 'description', 'error']}
       autosize
       minRows={2}
       maxRows={8}
-      defaultValue={text}
+      defaultValue={standing}
       onBlur={(event) => {
-        if (event.currentTarget.value === text) return
-        const lines = event.currentTarget.value.split('\n').filter((each) => each.trim() !== '')
-        onChange({
-          common: lines.slice(0, 60).map((each) => {
-            const [what = '', amount = '', when = ''] = each.split(';').map((part) => part.trim().slice(0, 60))
-            return { what: what || '–', amount, when }
+        const text = event.currentTarget.value
+        if (text === standing) return
+        const lines = text.split('\n').filter((each) => each.trim() !== '')
+        void onChange(
+          lines.slice(0, 60).map((each) => {
+            const [what = '', amount = '', when = ''] = each.split(';').map((part) => part.trim())
+            return { what: what.slice(0, 120) || '–', amount: amount.slice(0, 120), when: when.slice(0, 60) }
           }),
-        })
+        )
       }}
     />
   )
 }
 
 /** What is wrong with a draft, by field. */
-export function draftProblems(draft: Draft): Map<string, string> {
-  const parsed = TrialDraft.safeParse(draft)
-  return new Map(parsed.success ? [] : parsed.error.issues.map((issue) => [issue.path.join('.'), issue.message]))
+export function draftProblems(draft: TrialDraft): Map<string, string> {
+  const found = new Map(checkTrial(draft).map(({ path, message }) => [path, message]))
+  if (draft.treatments.list.length < 2 && !found.has('treatments.list'))
+    found.set('treatments.list', 'Give at least two treatments: with one there is nothing to compare.')
+  return found
 }

@@ -1,68 +1,83 @@
-import { isOutside, type PlotValue } from '@canter/core/numbers'
-import { convert, formatPlain, parseQuantity, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
-import { currentRecords, type ReadingValue, type Trait } from '@canter/core/trial'
+import { isOutside, type Field } from '@canter/core/numbers'
+import { formatPlain, shown, shownUnit, withUnit, type UnitSystem } from '@canter/core/quantity'
+import { readingInWords, traitKind, type Choice, type Reading, type ReadingValue, type Trait } from '@canter/core/trial'
 import { Button, Menu } from '@mantine/core'
 import { IconBan, IconCheck } from '@tabler/icons-react'
+import dayjs from 'dayjs'
 import { useEffect, useId, useRef, useState } from 'react'
-import { useOpenTrial } from '../pages/trial-context.ts'
 import classes from './reading-field.module.css'
 
 interface ReadingFieldProps {
+  readonly field: Field
   readonly trait: Trait
-  readonly value: PlotValue
-  readonly unit: string
+  readonly observer: string
+  /** Somebody asked for the readings of this observer and of nobody else. */
+  readonly apart: boolean
+  readonly nameOf: (person: string) => string
   readonly system: UnitSystem
-  /** A stored value as the person reads it. */
-  readonly describe: (stored: number) => string
-  readonly onValue: (value: ReadingValue, confirmed: boolean, supersedesMissing: string | null) => Promise<void>
+  /** Keeps a value; throws when the device could not. */
+  readonly onValue: (value: ReadingValue, confirmed: boolean, supersedes: readonly string[]) => Promise<void>
   readonly onNext: () => void
   /** Whether a question about an odd value is open. */
   readonly onAsking: (open: boolean) => void
 }
 
-const REASONS = ['Plot lost', 'Sample lost', 'Not taken', 'Cannot be read']
+const REASONS = ['Plot lost', 'Plant dead', 'Sample lost', 'Not taken', 'Cannot be read']
 
-/** One trait of one plot: typed or tapped, asked about when odd, kept with what it corrects. */
+/** One thing to be read: typed or tapped, asked about when odd, kept with what it corrects. What could not be kept stays in the field, and says so. */
 export function ReadingField(props: ReadingFieldProps) {
-  const { trait, value, unit, describe, onValue, onNext, onAsking } = props
-  const { records } = useOpenTrial()
+  const { field, trait, observer, apart, nameOf, system, onValue, onNext, onAsking } = props
   const [asked, setAsked] = useState<{ value: ReadingValue; number: number } | null>(null)
+  const [failed, setFailed] = useState<string | null>(null)
   const id = useId()
+  const kind = traitKind(trait.kind)
+  const own = ownReadings(field.readings, observer, apart)
+  const others = field.readings.filter((reading) => !own.includes(reading))
+  const conflict = own.length > 1
+  const standing = own.length === 1 ? own[0]! : null
+  const name = fieldName(trait, field)
   const ask = (next: typeof asked): void => {
     setAsked(next)
     onAsking(next !== null)
   }
-
-  const standingMissing = (): string | null => {
-    if (value.kind !== 'missing') return null
-    for (const reading of currentRecords(records.records).readings.values()) {
-      if (reading.unit === unit && reading.trait === trait.key && reading.value.kind === 'missing') return reading.id
+  const give = async (value: ReadingValue, confirmed = false): Promise<boolean> => {
+    try {
+      await onValue(
+        value,
+        confirmed,
+        own.map((reading) => reading.id),
+      )
+      setFailed(null)
+      ask(null)
+      return true
+    } catch (error) {
+      setFailed(error instanceof Error ? error.message : String(error))
+      return false
     }
-    return null
   }
-  const give = async (typed: ReadingValue, confirmed = false): Promise<void> => {
-    await onValue(typed, confirmed, standingMissing())
-    ask(null)
-  }
-  const offer = async (typed: ReadingValue, number: number, next: boolean): Promise<void> => {
-    if (isOutside(trait, number)) {
-      ask({ value: typed, number })
-      return
+  const offer = async (value: ReadingValue, number: number | null, next: boolean): Promise<boolean> => {
+    if (number !== null && isOutside(trait, number)) {
+      ask({ value, number })
+      return true
     }
-    await give(typed)
-    if (next) onNext()
+    const kept = await give(value)
+    if (kept && next) onNext()
+    return kept
   }
-
+  const describe = (stored: number): string => {
+    const out = shown(stored, trait.unit, system)
+    return withUnit(formatPlain(out.value, 5), out.unit)
+  }
   return (
-    <div className={classes.field} {...(trait.kind === 'number' ? {} : { role: 'group', 'aria-labelledby': `${id}-label` })}>
+    <div className={classes.field} {...(kind.choices ? { role: 'group', 'aria-labelledby': `${id}-label` } : {})}>
       <div className={classes.head}>
-        <label id={`${id}-label`} htmlFor={trait.kind === 'number' ? id : undefined} className={classes.label}>
-          {trait.name}
+        <label id={`${id}-label`} htmlFor={kind.choices ? undefined : id} className={classes.label}>
+          {name}
         </label>
-        <Standing value={value} describe={describe} />
+        <span className={classes.standing}>{standing ? standingText(standing, describe) : ''}</span>
         <Menu position="bottom-end">
           <Menu.Target>
-            <Button variant="subtle" c="var(--ink-soft)" className={classes.none} aria-label={`No value of ${trait.name}`}>
+            <Button variant="subtle" c="var(--ink-soft)" className={classes.none} aria-label={`No value of ${name}`}>
               <IconBan size={18} />
             </Button>
           </Menu.Target>
@@ -76,48 +91,40 @@ export function ReadingField(props: ReadingFieldProps) {
           </Menu.Dropdown>
         </Menu>
       </div>
-      {value.kind === 'conflict' ? (
+      {conflict ? (
         <div className={classes.ask} role="alert">
           Entered twice. Which holds?
           <div className={classes.choices}>
-            {value.readings.map((reading) =>
-              reading.value.kind === 'number' || reading.value.kind === 'score' ? (
-                <Button key={reading.id} className={classes.choice} variant="outline" onClick={() => void give(reading.value, true)}>
-                  {describe(reading.value.value)} <span className="quiet">&nbsp;{reading.at.slice(11, 16)}</span>
-                </Button>
-              ) : null,
-            )}
+            {own.map((reading) => (
+              <Button key={reading.id} className={classes.choice} variant="outline" onClick={() => void give(reading.value, true)}>
+                {standingText(reading, describe)} <span className="quiet">&nbsp;{dayjs(reading.at).format('HH:mm')}</span>
+              </Button>
+            ))}
           </div>
         </div>
-      ) : trait.kind === 'score' ? (
-        <ScoreInput
-          trait={trait}
-          value={value}
-          onScore={(score) => void offer({ kind: 'score', value: score, typed: String(score) }, score, true)}
+      ) : kind.choices ? (
+        <Choices
+          name={name}
+          choices={kind.choices(trait)}
+          standing={standing?.value ?? null}
+          onChoose={(choice) => void offer(choice.value, kind.figure(choice.value, trait), true)}
         />
-      ) : trait.kind === 'yes-no' ? (
-        <div className={classes.choices}>
-          {[true, false].map((yes, i) => (
-            <Button
-              key={String(yes)}
-              className={classes.choice}
-              variant={value.kind === 'value' && (value.worked.value === 1) === yes ? 'filled' : 'outline'}
-              data-entry={i === 0 ? true : undefined}
-              onClick={() => void give({ kind: 'yes/no', value: yes }).then(onNext)}
-            >
-              {yes ? 'Yes' : 'No'}
-            </Button>
-          ))}
-        </div>
       ) : (
-        <NumberEntry
-          {...props}
+        <TypedEntry
           id={id}
+          trait={trait}
+          system={system}
+          standing={standing}
           asking={asked !== null}
-          onNumber={(typed, number, next) => void offer(typed, number, next)}
+          onValue={(value, number, next) => offer(value, number, next)}
           onNext={onNext}
         />
       )}
+      {others.map((reading) => (
+        <div key={reading.id} className="small quiet">
+          {nameOf(reading.observer)} read {standingText(reading, describe)}
+        </div>
+      ))}
       {asked && (
         <div className={classes.ask} role="alert">
           {describe(asked.number)} is outside what is plausible ({trait.low === null ? '' : describe(trait.low)} to{' '}
@@ -126,7 +133,7 @@ export function ReadingField(props: ReadingFieldProps) {
             <Button
               className={classes.choice}
               leftSection={<IconCheck size={18} />}
-              onClick={() => void give(asked.value, true).then(onNext)}
+              onClick={() => void give(asked.value, true).then((kept) => kept && onNext())}
             >
               It is right
             </Button>
@@ -143,54 +150,81 @@ export function ReadingField(props: ReadingFieldProps) {
           </div>
         </div>
       )}
+      {failed && (
+        <div className={classes.problem} role="alert">
+          Not kept. {failed}
+        </div>
+      )}
     </div>
   )
 }
 
-function Standing({ value, describe }: { value: PlotValue; describe: (stored: number) => string }) {
-  if (value.kind === 'value') return <span className={classes.standing}>{describe(value.worked.value)}</span>
-  if (value.kind === 'missing') return <span className={classes.standing}>no value: {value.reason}</span>
-  return <span className={classes.standing} />
+/** What a new value would correct: one's own readings, or those of the only other who has read it, unless the two are to stand beside each other. */
+function ownReadings(readings: readonly Reading[], observer: string, apart: boolean): readonly Reading[] {
+  const mine = readings.filter((reading) => reading.observer === observer)
+  if (mine.length > 0 || apart) return mine
+  return new Set(readings.map((reading) => reading.observer)).size === 1 ? readings : []
 }
 
-function NumberEntry({
-  trait,
-  value,
-  system,
+/** The trait, with the plant or the sample where there are several. */
+export function fieldName(trait: Trait, field: Field): string {
+  const sample = field.samples > 1 ? `, sample ${field.sample}` : ''
+  return trait.on === 'unit' ? `${trait.name}${sample}` : `${trait.name}, ${field.kind} ${field.code.split('.').at(-1)}${sample}`
+}
+
+function standingText(reading: Reading, describe: (stored: number) => string): string {
+  const { value } = reading
+  if (value.kind === 'number') return describe(value.value)
+  if (value.kind === 'below limit') return `< ${describe(value.limit)}`
+  if (value.kind === 'above limit') return `> ${describe(value.limit)}`
+  return readingInWords(value)
+}
+
+function TypedEntry({
   id,
+  trait,
+  system,
+  standing,
   asking,
-  onNumber,
+  onValue,
   onNext,
-}: ReadingFieldProps & { id: string; asking: boolean; onNumber: (typed: ReadingValue, number: number, next: boolean) => void }) {
-  const own = shownUnit(trait.unit, system)
-  const standing = value.kind === 'value' ? formatPlain(shown(value.worked.value, trait.unit, system).value, 6) : ''
-  const [text, setText] = useState(standing)
+}: {
+  id: string
+  trait: Trait
+  system: UnitSystem
+  standing: Reading | null
+  asking: boolean
+  onValue: (value: ReadingValue, number: number | null, next: boolean) => Promise<boolean>
+  onNext: () => void
+}) {
+  const kind = traitKind(trait.kind)
+  const text = standing ? textOf(standing.value, trait, system) : ''
+  const [typed, setTyped] = useState(text)
   const [problem, setProblem] = useState<string | null>(null)
   // What was given last: Enter and leaving the field are one reading, though the device takes a moment to keep it.
-  const committed = useRef(standing)
+  const committed = useRef(text)
   useEffect(() => {
-    setText(standing)
-    committed.current = standing
-  }, [standing])
+    setTyped(text)
+    committed.current = text
+  }, [text])
   useEffect(() => {
-    if (!asking) committed.current = standing
-  }, [asking, standing])
+    if (!asking) committed.current = text
+  }, [asking, text])
   const commit = (next: boolean): void => {
-    const typed = text.trim()
-    if (typed === committed.current || typed === '') {
+    const given = typed.trim()
+    if (given === committed.current || given === '') {
       setProblem(null)
-      if (typed === '') setText(committed.current)
+      if (given === '') setTyped(committed.current)
       if (next) onNext()
       return
     }
-    const below = /^<\s*(.+)$/.exec(typed)
-    const parsed = parseQuantity(below?.[1] ?? typed, trait.unit, own)
-    setProblem(parsed.ok ? null : parsed.problem)
-    if (!parsed.ok) return
-    committed.current = typed
-    const stored = Number(convert(parsed.value, trait.unit, trait.unit).toPrecision(12))
-    if (below) onNumber({ kind: 'below limit', limit: stored, typed }, stored, next)
-    else onNumber({ kind: 'number', value: stored, typed: typed.slice(0, 60) }, stored, next)
+    const read = kind.read(given, trait, system)
+    setProblem(read.ok ? null : read.problem)
+    if (!read.ok) return
+    committed.current = given
+    void onValue(read.value, read.number, next).then((kept) => {
+      if (!kept) committed.current = text
+    })
   }
   return (
     <>
@@ -199,24 +233,26 @@ function NumberEntry({
           id={id}
           data-entry
           className={classes.input}
-          inputMode="decimal"
+          type={kind.keyboard === 'date' ? 'date' : 'text'}
+          inputMode={kind.keyboard === 'decimal' ? 'decimal' : 'text'}
           enterKeyHint="next"
           autoComplete="off"
-          value={text}
+          value={typed}
+          placeholder={kind.keyboard === 'text' ? `for example ${kind.example}` : undefined}
           aria-invalid={problem !== null}
           aria-describedby={`${id}-unit`}
-          onChange={(event) => setText(event.currentTarget.value)}
+          onChange={(event) => setTyped(event.currentTarget.value)}
           onBlur={() => commit(false)}
           onKeyDown={(event) => {
             if (event.key === 'Enter') {
               event.preventDefault()
               commit(true)
             }
-            if (event.key === 'Escape') setText(standing)
+            if (event.key === 'Escape') setTyped(text)
           }}
         />
         <span className={classes.unit} id={`${id}-unit`}>
-          {own}
+          {kind.measured ? shownUnit(trait.unit, system) : ''}
         </span>
       </div>
       {problem && (
@@ -228,43 +264,74 @@ function NumberEntry({
   )
 }
 
-/** Big buttons for described steps; the digit keys work while one of them has the focus. */
-function ScoreInput({ trait, value, onScore }: { trait: Trait; value: PlotValue; onScore: (score: number) => void }) {
-  const low = trait.low ?? 1
-  const high = trait.high ?? 9
-  const scores = Array.from({ length: Math.min(12, high - low + 1) }, (_, i) => low + i)
-  const standing = value.kind === 'value' ? value.worked.value : null
-  const meaning = trait.steps.filter((step) => step.score <= (standing ?? -Infinity)).at(-1)
+/** A value as it would be typed. */
+function textOf(value: ReadingValue, trait: Trait, system: UnitSystem): string {
+  const number = (stored: number): string => formatPlain(shown(stored, trait.unit, system).value, 6)
+  switch (value.kind) {
+    case 'number':
+      return number(value.value)
+    case 'below limit':
+      return `< ${number(value.limit)}`
+    case 'above limit':
+      return `> ${number(value.limit)}`
+    case 'count':
+      return value.of === null ? String(value.value) : `${value.value} of ${value.of}`
+    case 'date':
+    case 'text':
+      return value.value
+    default:
+      return ''
+  }
+}
+
+/** Big buttons for answers; the digit keys work while one of them has the focus. */
+function Choices({
+  name,
+  choices,
+  standing,
+  onChoose,
+}: {
+  name: string
+  choices: readonly Choice[]
+  standing: ReadingValue | null
+  onChoose: (choice: Choice) => void
+}) {
+  const chosen = choices.findIndex((choice) => standing !== null && JSON.stringify(choice.value) === JSON.stringify(standing))
+  const short = choices.every((choice) => choice.label.length <= 3)
+  const described = choices.filter((choice) => choice.meaning !== '')
+  const meaning = described.filter((choice) => choices.indexOf(choice) <= chosen).at(-1)
   return (
     <>
       <div
-        className={classes.scores}
+        className={short ? classes.scores : classes.choices}
         onKeyDown={(event) => {
-          const score = Number(event.key)
-          if (event.key !== ' ' && scores.includes(score)) onScore(score)
+          const choice = choices.find((each) => each.label === event.key)
+          if (event.key !== ' ' && choice) onChoose(choice)
         }}
       >
-        {scores.map((score, i) => (
+        {choices.map((choice, i) => (
           <Button
-            key={score}
-            className={classes.score}
-            variant={standing === score ? 'filled' : 'outline'}
-            aria-pressed={standing === score}
-            aria-label={`${trait.name} ${score}`}
-            title={trait.steps.find((step) => step.score === score)?.meaning}
+            key={choice.label}
+            className={short ? classes.score : classes.choice}
+            variant={i === chosen ? 'filled' : 'outline'}
+            aria-pressed={i === chosen}
+            aria-label={`${name} ${choice.label}`}
+            title={choice.meaning || undefined}
             data-entry={i === 0 ? true : undefined}
-            tabIndex={i === 0 || standing === score ? 0 : -1}
-            onClick={() => onScore(score)}
+            tabIndex={i === 0 || i === chosen ? 0 : -1}
+            onClick={() => onChoose(choice)}
           >
-            {score}
+            {choice.label}
           </Button>
         ))}
       </div>
-      <div className="small quiet">
-        {meaning
-          ? `${meaning.score}: ${meaning.meaning}`
-          : `${trait.steps[0]?.score}: ${trait.steps[0]?.meaning}; ${trait.steps.at(-1)?.score}: ${trait.steps.at(-1)?.meaning}`}
-      </div>
+      {described.length > 0 && (
+        <div className="small quiet">
+          {meaning && chosen >= 0
+            ? `${meaning.label}: ${meaning.meaning}`
+            : `${described[0]!.label}: ${described[0]!.meaning}; ${described.at(-1)!.label}: ${described.at(-1)!.meaning}`}
+        </div>
+      )}
     </>
   )
 }

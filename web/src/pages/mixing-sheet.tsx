@@ -1,10 +1,10 @@
 import { applicationCautions, nutrientAmounts, sheetRefusal } from '@canter/core/amounts'
-import { plotArea } from '@canter/core/ground'
-import { formatQuantity, workingLine } from '@canter/core/quantity'
+import { outline, plotArea } from '@canter/core/ground'
+import { counted, formatQuantity, workingLine } from '@canter/core/quantity'
 import { Link, useParams } from 'react-router'
-import { usePerson } from '../api/queries.ts'
-import { swatchFill, treatmentColours } from '../plan/colours.ts'
-import { useLoadTrial, type OpenTrial } from './trial-context.ts'
+import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
+import { factorColours, swatchFill } from '../plan/colours.ts'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 
@@ -19,11 +19,11 @@ export function MixingSheetPage() {
 }
 
 /** What the person at the balance needs, and nothing that can be misread. */
-function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
+function Sheet({ open: { trial, site, layout } }: { open: OpenTrial }) {
   const { units } = usePerson()
-  const outcome = nutrientAmounts(trial, layout)
+  const outcome = nutrientAmounts(trial.treatments, trial.amounts.supply, site, layout?.units ?? outline(trial, site.key))
   if (!outcome.ok) return <p className="sentence">{outcome.problem}</p>
-  const refusal = sheetRefusal(trial, outcome.amounts.overMaximum)
+  const refusal = sheetRefusal(trial.amounts.supply, outcome.amounts.overMaximum)
   if (refusal) {
     return (
       <>
@@ -32,19 +32,17 @@ function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
       </>
     )
   }
-  const supply = trial.supply!
-  const factor = trial.factors[0]!
-  const colours = treatmentColours(factor)
-  const rows = [...outcome.amounts.levels].sort(
-    (a, b) => Number(b.level.control) - Number(a.level.control) || a.productRate.value - b.productRate.value,
-  )
+  const supply = trial.amounts.supply!
+  const { factor, nutrient } = outcome.amounts
+  const colours = factorColours(trial.treatments, factor)
+  const rows = [...outcome.amounts.levels].sort((a, b) => a.productRate.value - b.productRate.value)
   return (
     <>
-      <h1>Mixing sheet: {trial.title}</h1>
+      <h1>Mixing sheet: {trial.question.title}</h1>
       <p>
-        {trial.sites[0]!.name}, {trial.season}. <strong>{supply.product}</strong>, {supply.analysis[factor.nutrient!]} % {factor.nutrient}.{' '}
+        {site.name}, {trial.question.season}. <strong>{supply.product}</strong>, {supply.analysis[nutrient]} % {nutrient}.{' '}
         {supply.applications === 1 ? 'One application.' : `${supply.applications} applications; the amounts are for each one.`} Plot:{' '}
-        {workingLine(plotArea(trial.sites[0]!.ground), units)}.
+        {workingLine(plotArea(site.ground), units)}.
       </p>
       <table className={`ruled ${classes.sheet}`}>
         <thead>
@@ -71,7 +69,7 @@ function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
                 </strong>
               </td>
               <td className="number">{formatQuantity(row.perSite.value, 'kg', units, { digits: 4, plain: true })}</td>
-              <td>{row.plots.join(', ') || `${trial.replicates} plots, not laid out yet`}</td>
+              <td>{layout ? row.plots.join(', ') : `${counted(row.plots.length, site.design.unit)}, not laid out yet`}</td>
               <td className={classes.blank} />
             </tr>
           ))}
@@ -95,7 +93,7 @@ function Sheet({ open: { trial, layout } }: { open: OpenTrial }) {
           Over a stated maximum: {outcome.amounts.overMaximum.join(' ')} Reason on record: {supply.overMaximumReason}
         </p>
       )}
-      {applicationCautions(trial).map((text) => (
+      {applicationCautions(supply).map((text) => (
         <p key={text} className="caution small">
           {text}
         </p>

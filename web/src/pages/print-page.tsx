@@ -1,7 +1,7 @@
 import { Button, SegmentedControl } from '@mantine/core'
 import { useState, type ReactNode } from 'react'
 import { Link } from 'react-router'
-import { Head } from '../shell/head.tsx'
+import { Head } from './head.tsx'
 import classes from './print-page.module.css'
 
 /** A page made for paper: A4 or Letter, without the tools of the screen. */

@@ -1,21 +1,27 @@
 import { nutrientAmounts } from '@canter/core/amounts'
-import { sentencesFor } from '@canter/core/analysis'
-import { decisionSentences } from '@canter/core/decision'
-import { siteExtent } from '@canter/core/ground'
-import { plainMeans } from '@canter/core/numbers'
-import { formatNumber, formatQuantity, shown } from '@canter/core/quantity'
+import { sentencesFor, traitOf } from '@canter/core/analysis'
+import { decisionSentences, notStated } from '@canter/core/decision'
+import { designOf } from '@canter/core/design'
+import { extentOf } from '@canter/core/ground'
+import { counted, formatNumber, formatQuantity, shown, shownUnit } from '@canter/core/quantity'
+import { comparisonMethod } from '@canter/core/statistics'
+import { visitsOf, type Layout, type Site } from '@canter/core/trial'
+import dayjs from 'dayjs'
+import { useMemo } from 'react'
 import { useParams } from 'react-router'
-import { Sentences } from '../analysis/sentences.tsx'
-import { useAnalysis, useDecision } from '../analysis/use-analysis.ts'
-import { usePerson } from '../api/queries.ts'
-import { MARKS, MeansChart } from '../chart/means-chart.tsx'
-import { looks } from '../plan/looks.ts'
+import { AnovaTable, ChecksTable, MeansTable } from '../chart/analysis-tables.tsx'
+import { MeansChart, marksOf } from '../chart/means-chart.tsx'
+import { ReturnTable } from '../chart/return-table.tsx'
+import { Sentences } from '../chart/sentences.tsx'
+import { useAnalysis, useDecision } from '../data/analysis.ts'
+import { useSlice } from '../data/book.ts'
+import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
+import { base, measure } from '../plan/colouring/index.ts'
+import { treatmentColours } from '../plan/colours.ts'
 import { Plan } from '../plan/plan.tsx'
-import { ReturnTable } from '../steps/decision.tsx'
-import { AnovaTable, ChecksTable, MeansTable } from '../steps/results.tsx'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
-import { useLoadTrial, type OpenTrial } from './trial-context.ts'
 
 export function ReportPage() {
   const { trial: id = '' } = useParams()
@@ -29,51 +35,54 @@ export function ReportPage() {
 
 /** For colleagues: question, layout, what every plot got, the answer, the money, and what was left out. */
 function Report({ open }: { open: OpenTrial }) {
-  const { trial, layout, records, table } = open
-  const { units, name } = usePerson()
-  const { data: answer } = useAnalysis(trial, layout, records.records, trial.response)
-  const { data: outcome } = useDecision(trial, layout, records.records, trial.economics)
-  const factor = trial.factors[0]!
-  const site = trial.sites[0]!
-  const response = [...trial.traits, ...trial.derived].find((trait) => trait.key === trial.response)!
-  const analysis = answer?.ok ? answer.both.without : null
-  const amounts = nutrientAmounts(trial, layout)
-  const leftOut =
-    table?.rows.flatMap((row) =>
-      row.notes.filter((note) => note.kind === 'left out').map((note) => ({ code: row.unit.code, text: note.text })),
-    ) ?? []
-  const flags =
-    table?.rows.flatMap((row) =>
-      row.notes.filter((note) => note.kind === 'flag').map((note) => ({ code: row.unit.code, text: `${note.flag}: ${note.text}` })),
-    ) ?? []
-  const changed = layout?.units.filter((unit) => unit.change !== 'none') ?? []
-  const method = analysis?.terms[factor.key]?.control ? 'dunnett' : 'tukey'
-  const { question } = trial
+  const { trial, layouts } = open
+  const { units: system, name } = usePerson()
+  const { question, treatments, traits, amounts, prices } = trial
+  const response = traitOf(trial, traits.response)
+  const visit = visitsOf(traits, response.key).at(-1) ?? open.visit.key
+  const { data: answer } = useAnalysis(open, { trait: response.key, visit, site: null })
+  const { data: outcome } = useDecision(open, null, prices)
+  const priced = notStated(trial, prices) === null
+  const both = answer?.ok ? answer.both : null
+  const analysis = both?.without ?? null
+  const said = useSlice(trial.id, `report ${visit}`, (from) => from.report(trial.id, visit))
+  const term = analysis && (analysis.terms['treatment'] ?? analysis.terms[treatments.factors.map((factor) => factor.key).join(':')])
+  const method = term?.control ? 'dunnett' : 'tukey'
+  const shownMethod = term?.comparisons[method] ? method : 'lsd'
+  const changed = layouts.flatMap((layout) => layout.units.filter((unit) => Object.keys(unit.changes).length > 0))
+  const leftOut = said?.notes.filter(({ note }) => note.kind === 'left out') ?? []
+  const flags = said?.notes.filter(({ note }) => note.kind === 'flag') ?? []
+  const visitName = traits.visits.length > 1 ? traits.visits.find((each) => each.key === visit)?.name : null
+  const adjusted = analysis !== null && analysis.tests.some((test) => !(test.term in analysis.terms))
   return (
-    <article data-testid="report" data-ready={analysis !== null}>
-      <h1>{trial.title}</h1>
+    <article data-testid="report" data-ready={answer !== undefined && said !== undefined}>
+      <h1>{question.title}</h1>
       <p className="quiet">
-        {trial.crop} · {trial.season} · {site.name}
+        {question.crop} · {question.season} · {trial.sites.map((site) => site.name).join(', ')}
         {question.hostedBy ? ` · ground lent by ${question.hostedBy}` : ''}
         {question.paidBy ? ` · paid by ${question.paidBy}` : ''}
       </p>
       {analysis && (
         <Sentences
-          sentences={sentencesFor({ analysis, factor, better: response.better, smallest: trial.smallestDifference, system: units })}
+          sentences={sentencesFor({ analysis, treatments, better: response.better, smallest: traits.smallestDifference, system })}
         />
       )}
-      {outcome?.ok &&
-        trial.economics &&
-        decisionSentences(outcome.decision, factor, trial.economics.currency, units).map((text) => (
+      {answer && !answer.ok && <p className="sentence">{answer.problem}</p>}
+      {priced &&
+        outcome?.ok &&
+        decisionSentences(outcome.decision, treatments, prices.currency, system).map((text) => (
           <p key={text} className="sentence">
             {text}
           </p>
         ))}
-      {analysis && <MeansChart analysis={analysis} factor={factor} system={units} method={method} height={230} printed />}
+      {analysis && term && (
+        <MeansChart analysis={analysis} term={term} treatments={treatments} system={system} method={shownMethod} height={230} printed />
+      )}
       {analysis && (
         <p className="small quiet">
-          Diamonds: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}; rings:
-          single plots; dashed: the control. {MARKS[method]}
+          Filled: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}; rings:
+          single {analysis.unit}s{term?.control ? '; dashed: the control' : ''}.{' '}
+          {analysis.kind === 'tested' && comparisonMethod(shownMethod) ? marksOf(shownMethod) : ''}
         </p>
       )}
       <h2>The question</h2>
@@ -88,59 +97,29 @@ function Report({ open }: { open: OpenTrial }) {
         )}
       </p>
       <h2>The ground</h2>
-      <div className={classes.two}>
-        <div>
-          <p style={{ marginTop: 0 }}>
-            {trial.replicates} {trial.replicates === 1 ? 'block' : 'blocks'} of {factor.levels.length} plots, each{' '}
-            {formatQuantity(site.ground.plotWidth, 'm', units)} × {formatQuantity(site.ground.plotLength, 'm', units)}, harvested{' '}
-            {formatQuantity(site.ground.harvestWidth, 'm', units)} × {formatQuantity(site.ground.harvestLength, 'm', units)}.{' '}
-            {analysis?.model.words} {layout?.structure.seed != null && <>Seed {layout.structure.seed}.</>}
-          </p>
-          {site.soil && <p>{site.soil}</p>}
-          {open.progress.planted && (
-            <p>
-              Planted on {open.progress.planted.on}. {open.progress.planted.text}
-            </p>
-          )}
-          {trial.common.length > 0 && (
-            <>
-              <strong>Every plot got:</strong>
-              <ul style={{ margin: '2px 0', paddingLeft: 18 }}>
-                {trial.common.map((each) => (
-                  <li key={each.what}>{[each.what, each.amount, each.when].filter(Boolean).join(', ')}</li>
-                ))}
-              </ul>
-            </>
-          )}
-        </div>
-        {layout && (
-          <div className={classes.map}>
-            <Plan
-              units={layout.units}
-              extent={siteExtent(trial.replicates, factor.levels.length, site.ground)}
-              look={looks(open, 'treatment', trial.response, null, units).of}
-              selected={null}
-              onSelect={() => undefined}
-              label={`Plan of ${site.name}`}
-            />
-          </div>
-        )}
-      </div>
-      {amounts.ok && (
-        <p className="small">
-          {trial.supply!.product}, {trial.supply!.applications} {trial.supply!.applications === 1 ? 'application' : 'applications'}; in the
-          season{' '}
-          {amounts.amounts.levels.map((row) => `${row.level.code} ${formatQuantity(row.productRate.value, 'kg/ha', units)}`).join(', ')} of
-          product.
-          {amounts.amounts.overMaximum.length > 0 &&
-            ` Over a stated label maximum, because: ${trial.supply!.overMaximumReason || 'no reason given'}.`}
-        </p>
-      )}
-      {analysis && (
+      {trial.sites.map((site) => (
+        <SiteGround key={site.key} open={open} site={site} layout={layouts.find((layout) => layout.siteKey === site.key) ?? null} />
+      ))}
+      {analysis && <p className="small">{analysis.model.words}</p>}
+      {amounts.common.length > 0 && (
         <>
-          <h2>{response.name}</h2>
-          <MeansTable analysis={analysis} trial={trial} method={method} system={units} />
-          {analysis.kind === 'tested' && <AnovaTable analysis={analysis} trial={trial} system={units} />}
+          <strong>Every plot got:</strong>
+          <ul style={{ margin: '2px 0', paddingLeft: 18 }}>
+            {amounts.common.map((each) => (
+              <li key={each.what}>{[each.what, each.amount, each.when].filter(Boolean).join(', ')}</li>
+            ))}
+          </ul>
+        </>
+      )}
+      <ProductLine open={open} />
+      {analysis && term && (
+        <>
+          <h2>
+            {response.name}
+            {visitName ? `, ${visitName}` : ''}
+          </h2>
+          <MeansTable analysis={analysis} term={term} treatments={treatments} method={shownMethod} system={system} />
+          {analysis.kind === 'tested' && <AnovaTable analysis={analysis} treatments={treatments} system={system} />}
           <ChecksTable analysis={analysis} />
           {analysis.cautions.map(({ text }) => (
             <p key={text} className="caution small">
@@ -149,78 +128,153 @@ function Report({ open }: { open: OpenTrial }) {
           ))}
         </>
       )}
-      {outcome?.ok && trial.economics && (
+      {priced && outcome?.ok && (
         <>
           <h2>Does it pay?</h2>
-          <ReturnTable decision={outcome.decision} factor={factor} currency={trial.economics.currency} system={units} />
-          <p className="small">
-            Yield at {formatQuantity(trial.economics.pricePerTonne, 'money/t', units, { currency: trial.economics.currency })}
-            {trial.qualityTrait &&
-              `, by ${trial.economics.percentPerPoint} % more or less for each point from ${trial.economics.baseQuality} %`}
-            ; product at {formatQuantity(trial.economics.productPrice, 'money/kg', units, { currency: trial.economics.currency })}; each
-            pass {formatQuantity(trial.economics.applicationCost, 'money/ha', units, { currency: trial.economics.currency })}. Costs are
-            taken as known.
-          </p>
+          <ReturnTable decision={outcome.decision} treatments={treatments} currency={prices.currency} system={system} />
+          <p className="small">{pricesInWords(open, system)} Costs are taken as known.</p>
         </>
       )}
-      <h2>All traits, means of plots</h2>
-      {table && <TraitMeans open={open} />}
+      <h2>All traits, means of treatments{visitName ? `, ${visitName}` : ''}</h2>
+      {said && <TraitMeans open={open} means={said.means} />}
       {(leftOut.length > 0 || flags.length > 0 || changed.length > 0) && (
         <>
           <h2>On record</h2>
           <ul style={{ margin: 0, paddingLeft: 18 }}>
-            {leftOut.map((each) => (
-              <li key={`out ${each.code}`}>
-                Plot {each.code} left out: {each.text}
+            {leftOut.map(({ kind, code, note }) => (
+              <li key={note.id}>
+                {kind} {code} left out: {note.text}
               </li>
             ))}
-            {flags.map((each) => (
-              <li key={`flag ${each.code}${each.text}`}>
-                Plot {each.code}, {each.text}
+            {flags.map(({ kind, code, note }) => (
+              <li key={note.id}>
+                {kind} {code}, {note.flag}: {note.text}
               </li>
             ))}
             {changed.map((unit) => (
               <li key={unit.id}>
-                Plot {unit.code}: {unit.change}
+                {unit.kind} {unit.code}:{' '}
+                {Object.entries(unit.changes)
+                  .map(([factor, change]) => `${treatments.factors.find((each) => each.key === factor)?.name ?? 'treatment'} ${change}`)
+                  .join(', ')}
               </li>
             ))}
           </ul>
         </>
       )}
       <p className="small quiet" style={{ marginTop: 18 }}>
-        Report by {name} with Canter. Means are adjusted for blocks; intervals at {Math.round(100 * (1 - trial.significance))} %. The whole
-        trial, with every value and its history, is in the data package.
+        Report by {name} with Canter.{adjusted ? ' Means are adjusted for what the units lie in.' : ''} Intervals at{' '}
+        {Math.round(100 * (1 - question.significance))} %. The whole trial, with every value and its history, is in the data package.
       </p>
     </article>
   )
 }
 
-/** Plain means of every trait by treatment, plots left out not counted. */
-function TraitMeans({ open: { trial, table } }: { open: OpenTrial }) {
-  const { units } = usePerson()
-  const factor = trial.factors[0]!
-  const traits = [...trial.traits, ...trial.derived].map((trait) => ({ trait, means: plainMeans(table!.rows, factor.key, trait.key) }))
+/** One site: how it was laid out, in words and as its plan. */
+function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layout: Layout | null }) {
+  const { trial, progress } = open
+  const { units: system } = usePerson()
+  const { ground, design } = site
+  const own = designOf(design.key)
+  const planted = progress.planted.find((each) => each.siteKey === site.key)
+  const metres = (value: number): string => formatQuantity(value, 'm', system)
+  const colours = useMemo(() => treatmentColours(trial.treatments), [trial.treatments])
+  const at = useMemo(() => open.at(site.key), [open, site.key])
+  const walked = layout?.units.filter((unit) => unit.kind === design.unit).length ?? 0
+  return (
+    <div className={classes.two}>
+      <div>
+        <p style={{ marginTop: 0 }}>
+          <strong>{site.name}.</strong> {own?.name ?? 'Laid out'}: {counted(trial.treatments.list.length, 'treatment')}
+          {layout ? ` on ${counted(walked, design.unit)}` : ''}, each {metres(ground.plotWidth)} × {metres(ground.plotLength)}, harvested{' '}
+          {metres(ground.harvestWidth)} × {metres(ground.harvestLength)}. {layout && own?.dealt}{' '}
+          {layout?.structure.seed != null && <>Seed {layout.structure.seed}.</>}
+        </p>
+        {site.soil && <p>{site.soil}</p>}
+        {planted && (
+          <p>
+            Planted on {dayjs(planted.on).format('D MMMM YYYY')}. {planted.text}
+          </p>
+        )}
+      </div>
+      {layout && (
+        <div className={classes.map}>
+          <Plan
+            units={layout.units}
+            extent={extentOf(layout.units, ground.border)}
+            look={(unit) =>
+              base({ open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system }, unit)
+            }
+            selected={null}
+            onSelect={() => undefined}
+            label={`Plan of ${site.name}`}
+          />
+        </div>
+      )}
+    </div>
+  )
+}
+
+function ProductLine({ open: { trial, site, layout } }: { open: OpenTrial }) {
+  const { units: system } = usePerson()
+  const { supply } = trial.amounts
+  const outcome = nutrientAmounts(trial.treatments, supply, site, layout?.units ?? [])
+  if (!outcome.ok || !supply) return null
+  const { levels, overMaximum } = outcome.amounts
+  return (
+    <p className="small">
+      {supply.product}, {counted(supply.applications, 'application')}; in the season{' '}
+      {levels.map((row) => `${row.level.code} ${formatQuantity(row.productRate.value, 'kg/ha', system)}`).join(', ')} of product.
+      {overMaximum.length > 0 && ` Over a stated label maximum, because: ${supply.overMaximumReason || 'no reason given'}.`}
+    </p>
+  )
+}
+
+function pricesInWords({ trial }: OpenTrial, system: 'metric' | 'us'): string {
+  const { prices, traits } = trial
+  const money = (value: number, unit: string): string => formatQuantity(value, unit, system, { currency: prices.currency })
+  const parts = [`Yield at ${money(prices.pricePerTonne!, 'money/t')}`]
+  if (traits.qualityTrait && prices.percentPerPoint !== null && prices.baseQuality !== null)
+    parts.push(`by ${prices.percentPerPoint} % more or less for each point from ${prices.baseQuality} %`)
+  if (prices.productPrice !== null) parts.push(`product at ${money(prices.productPrice, 'money/kg')}`)
+  if (prices.applicationCost !== null) parts.push(`each pass ${money(prices.applicationCost, 'money/ha')}`)
+  return `${parts.join(', ')}.`
+}
+
+/** Plain means of every trait by treatment, units left out not counted. */
+function TraitMeans({
+  open: { trial },
+  means,
+}: {
+  open: OpenTrial
+  means: readonly { trait: string; means: ReadonlyMap<string, { mean: number; n: number }> }[]
+}) {
+  const { units: system } = usePerson()
+  const all = means.map((each) => ({ ...each, of: traitOf(trial, each.trait) })).filter((each) => each.means.size > 0)
   return (
     <table className="ruled">
       <thead>
         <tr>
           <th>Treatment</th>
-          {traits.map(({ trait }) => (
-            <th key={trait.key} className="number" style={{ whiteSpace: 'normal' }}>
-              {trait.name}, {shown(1, trait.unit, units).unit || 'score'}
+          {all.map(({ of }) => (
+            <th key={of.key} className="number" style={{ whiteSpace: 'normal' }}>
+              {[of.name, measure(of) === 'score' ? '' : shownUnit(measure(of), system)].filter(Boolean).join(', ')}
             </th>
           ))}
         </tr>
       </thead>
       <tbody>
-        {factor.levels.map((level) => (
-          <tr key={level.key}>
-            <td>{level.code}</td>
-            {traits.map(({ trait, means }) => (
-              <td key={trait.key} className="number">
-                {means.has(level.key) ? formatNumber(shown(means.get(level.key)!, trait.unit, units).value, 3) : '–'}
-              </td>
-            ))}
+        {trial.treatments.list.map((treatment) => (
+          <tr key={treatment.key}>
+            <td>{treatment.code}</td>
+            {all.map(({ of, means: own }) => {
+              const found = own.get(treatment.key)
+              return (
+                <td key={of.key} className="number">
+                  {found ? formatNumber(shown(found.mean, measure(of), system).value, 3) : '–'}
+                </td>
+              )
+            })}
           </tr>
         ))}
       </tbody>

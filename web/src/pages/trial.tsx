@@ -2,19 +2,22 @@ import { useHotkeys, useMediaQuery } from '@mantine/hooks'
 import { Button } from '@mantine/core'
 import { useState } from 'react'
 import { Link, Navigate, NavLink, Outlet, useLocation, useParams, useSearchParams } from 'react-router'
-import { usePerson } from '../api/queries.ts'
+import { TrialContext, useLoadTrial, useOpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
+import { SavingContext, useSaving, useTrialSaving } from '../data/saving.ts'
+import { keptSearch } from '../data/selection.ts'
 import { PlanPanel } from '../plan/plan-panel.tsx'
-import { Head } from '../shell/head.tsx'
-import { keptSearch, STEPS } from '../shell/steps.ts'
-import { stepNotes } from './step-notes.ts'
-import { TrialContext, useLoadTrial, useOpenTrial } from './trial-context.ts'
-import { SavingProvider, useSaving } from './use-save.tsx'
+import { stepOf, steps } from '../steps/steps.ts'
+import { Head } from './head.tsx'
+import { SavingQuestions } from './saving-questions.tsx'
+import { VisitRail } from './visit-rail.tsx'
 import classes from './trial.module.css'
 
 /** One trial: the plan stays on the left through every step; the step's own work is on the right. */
 export function TrialPage() {
   const { trial: id = '' } = useParams()
   const { open, error } = useLoadTrial(id)
+  const { saving, question } = useTrialSaving(id)
   if (error && !open) {
     return (
       <>
@@ -39,56 +42,64 @@ export function TrialPage() {
   }
   return (
     <TrialContext.Provider value={open}>
-      <SavingProvider trial={id}>
+      <SavingContext.Provider value={saving}>
         <TrialFrame />
-      </SavingProvider>
+        <SavingQuestions question={question} />
+      </SavingContext.Provider>
     </TrialContext.Provider>
   )
 }
 
+/** Where the work of each stage is. */
+const STEP_OF_STAGE = { question: 'question', 'laid out': 'ground', planted: 'walk', measuring: 'walk', measured: 'results' } as const
+
 /** Opens where the work is. */
 export function FirstStep() {
   const { progress } = useOpenTrial()
-  const step = { question: 'question', 'laid out': 'ground', planted: 'walk', measuring: 'walk', measured: 'results' }[progress.stage]
-  return <Navigate to={step} replace />
+  return <Navigate to={STEP_OF_STAGE[progress.stage]} replace />
 }
+
+/** Steps that show what was read at one visit. */
+const BY_VISIT: ReadonlySet<string> = new Set(['walk', 'numbers', 'results'])
 
 function TrialFrame() {
   const open = useOpenTrial()
   const { trial } = open
+  const { question } = trial
   const { pathname } = useLocation()
   const [search] = useSearchParams()
-  const { undo, canUndo, state, resets } = useSaving()
+  const { undo, canUndo } = useSaving()
   const narrow = useMediaQuery('(max-width: 48em)', false, { getInitialValueInEffect: false })
   const [planShown, setPlanShown] = useState(false)
-  const walking = pathname.endsWith('/walk')
+  const step = stepOf(pathname.split('/').at(-1) ?? '')
+  const walking = step?.key === 'walk'
   useHotkeys([['mod+Z', undo]])
-  const notes = stepNotes(open, usePerson().units)
-  const undoButton = canUndo && !walking && (
-    <Button size="compact-sm" variant="subtle" onClick={undo} title="Ctrl Z">
-      Undo
-    </Button>
-  )
+  const { units } = usePerson()
+  const where = trial.sites.length === 1 ? trial.sites[0]!.name : `${trial.sites.length} sites`
   return (
     <div className={classes.frame} data-walking={walking}>
       <Head
         right={
           <>
-            {undoButton}
-            <SendState saving={state === 'saving'} />
+            {canUndo && !walking && (
+              <Button size="compact-sm" variant="subtle" onClick={undo} title="Ctrl Z">
+                Undo
+              </Button>
+            )}
+            <SendState />
           </>
         }
       >
-        <h1 className={classes.title}>{trial.title}</h1>
+        <h1 className={classes.title}>{question.title}</h1>
         <span className={`small quiet ${classes.where}`}>
-          {trial.crop} · {trial.season} · {trial.sites[0]!.name}
+          {question.crop} · {question.season} · {where}
         </span>
       </Head>
       <nav className={`${classes.steps} no-print`} aria-label="Steps of the trial">
-        {STEPS.map((step, i) => (
-          <NavLink key={step.key} to={{ pathname: step.key, search: keptSearch(search) }} className={classes.step} title={`Alt ${i + 1}`}>
-            <span className={classes.stepName}>{step.name}</span>
-            <span className={classes.stepNote}>{notes[step.key]}</span>
+        {steps.map(({ key, name, note }, i) => (
+          <NavLink key={key} to={{ pathname: key, search: keptSearch(search) }} className={classes.step} title={`Alt ${i + 1}`}>
+            <span className={classes.stepName}>{name}</span>
+            <span className={classes.stepNote}>{note(open, units)}</span>
           </NavLink>
         ))}
       </nav>
@@ -100,36 +111,40 @@ function TrialFrame() {
             </Button>
           </div>
         ) : null}
-        {(!narrow || planShown) && <PlanPanel />}
+        {(!narrow || planShown) && <PlanPanel first={step?.colouring ?? 'treatment'} />}
         <main id="main" className={classes.main}>
-          <Outlet key={resets} />
+          {step && BY_VISIT.has(step.key) && <VisitRail />}
+          <Outlet />
         </main>
       </div>
     </div>
   )
 }
 
-/** Always says what is not yet sent. */
-function SendState({ saving }: { saving: boolean }) {
+/** Always says what is not yet sent or saved; that all is saved only when it is. */
+function SendState() {
   const { records } = useOpenTrial()
+  const { state, problem } = useSaving()
   const { waiting, refused, online } = records
   const text =
     refused.length > 0
       ? `${refused.length} not taken`
       : waiting > 0
         ? `${waiting} ${waiting === 1 ? 'record' : 'records'} on this device, not yet sent`
-        : saving
+        : state === 'saving'
           ? 'Saving…'
-          : online
-            ? 'All saved'
-            : 'No signal; nothing waits'
+          : state === 'not saved'
+            ? 'Last change not saved'
+            : online
+              ? 'All saved'
+              : 'No signal; nothing waits'
   return (
     <span
       className={classes.sent}
-      data-alert={waiting > 0 || refused.length > 0 || !online}
+      data-alert={waiting > 0 || refused.length > 0 || !online || state === 'not saved'}
       role="status"
       data-testid="send-state"
-      title={refused[0]?.problem}
+      title={refused[0]?.problem ?? problem ?? undefined}
     >
       {text}
     </span>

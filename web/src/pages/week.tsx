@@ -1,16 +1,16 @@
-import type { TrialSummary } from '@canter/core/trial'
+import { api, Stage, type TrialSummary } from '@canter/core/trial'
 import { ActionIcon, Anchor, Button, FileButton, Group, Menu, TextInput } from '@mantine/core'
 import { notifications } from '@mantine/notifications'
 import { IconDots, IconPlus, IconSearch, IconUpload } from '@tabler/icons-react'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
-import { ApiProblem } from '../api/client.ts'
-import { trialsQuery, useDeleteTrial, useImportPackage } from '../api/queries.ts'
-import { Head } from '../shell/head.tsx'
+import { ApiProblem, pathOf } from '../data/client.ts'
+import { trialsQuery, useDeleteTrial, useImportPackage } from '../data/queries.ts'
+import { Head } from './head.tsx'
 import classes from './week.module.css'
 
-const STAGES = ['question', 'laid out', 'planted', 'measuring', 'measured'] as const
+const STAGES = Stage.options
 
 /** Where the next act of a trial is done. */
 const STEP_OF = { question: 'ground', 'laid out': 'amounts', planted: 'walk', measuring: 'walk', measured: 'results' } as const
@@ -28,7 +28,9 @@ export function WeekPage() {
   const wanted = find.trim().toLowerCase()
   // What waits for a decision first, then what is furthest in its season.
   const ordered = [...(trials ?? [])].sort((a, b) => STAGES.indexOf(b.progress.stage) - STAGES.indexOf(a.progress.stage))
-  const shown = ordered.filter((trial) => `${trial.title} ${trial.crop} ${trial.site} ${trial.season}`.toLowerCase().includes(wanted))
+  const shown = ordered.filter((trial) =>
+    `${trial.title} ${trial.crop} ${trial.sites.join(' ')} ${trial.season}`.toLowerCase().includes(wanted),
+  )
   return (
     <>
       <Head />
@@ -118,8 +120,7 @@ function TrialRow({ trial }: { trial: TrialSummary }) {
           {trial.title}
         </Anchor>
         <div className="small quiet">
-          {trial.crop} · {trial.season} · {trial.site} · {trial.treatments} treatments × {trial.replicates}{' '}
-          {trial.replicates === 1 ? 'replicate' : 'replicates'}
+          {trial.crop} · {trial.season} · {trial.sites.join(', ')} · {trial.layout}
         </div>
       </td>
       <td>
@@ -146,7 +147,7 @@ function TrialRow({ trial }: { trial: TrialSummary }) {
               </ActionIcon>
             </Menu.Target>
             <Menu.Dropdown>
-              <Menu.Item component="a" href={`/api/trials/${trial.id}/package`}>
+              <Menu.Item component="a" href={pathOf(api.file.path, { trial: trial.id, format: 'package' })}>
                 Export the whole trial
               </Menu.Item>
               <Menu.Item onClick={() => act(trial.version, false)}>Put aside</Menu.Item>

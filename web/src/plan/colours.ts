@@ -1,4 +1,5 @@
-import type { Factor } from '@canter/core/trial'
+import { isInside, type Factor, type Treatment, type Treatments } from '@canter/core/trial'
+import { interpolateRgb } from 'd3-interpolate'
 import { scaleLinear } from 'd3-scale'
 
 export interface TreatmentColour {
@@ -13,25 +14,81 @@ const ladder = scaleLinear<string>().domain([0, 0.35, 0.7, 1]).range(['#f3e6b8',
 
 /** Kinds of thing: hues that stay apart in the common colour blindnesses; the code is always written too. */
 const KINDS = ['#c9dcec', '#e7a977', '#8fb59a', '#c6a5cf', '#f0d777', '#7a9cc6', '#d98a94', '#a9a48f', '#5f8d8f', '#b97a4b']
+/** The same hues at full strength, for the first of two factors; the second makes them lighter. */
+const HUES = ['#356a9a', '#b4591f', '#2f7a55', '#8a4f9c', '#b08a12', '#27505f', '#a8404f', '#5f5b49', '#2b6d70', '#7d4a20']
+/** Treatments outside the crossing of several factors. */
+const OUTSIDE = ['#d9d5ca', '#a9a48f', '#e9e4d5']
+/** Above this, colour goes by the first factor alone and codes carry the rest. */
+const MANY = 24
 
-/** One colour a treatment, the same on plan, charts, sheets and report. The control is paper with a hatch. */
-export function treatmentColours(factor: Factor): Map<string, TreatmentColour> {
-  const others = factor.levels.filter((level) => !level.control)
-  const ordered = factor.unit === '' ? others : [...others].sort((a, b) => (a.amount ?? 0) - (b.amount ?? 0))
+const PAPER: TreatmentColour = { fill: '#ffffff', ink: '#1d201d', hatched: true }
+
+/** One colour a treatment, the same on plan, charts, sheets and report. The untreated control is paper with a hatch. */
+export function treatmentColours({ factors, list }: Treatments): Map<string, TreatmentColour> {
+  const inside = list.filter((each) => isInside(each, factors))
+  const outside = list.filter((each) => !isInside(each, factors))
   const colours = new Map<string, TreatmentColour>()
-  for (const level of factor.levels) if (level.control) colours.set(level.key, { fill: '#ffffff', ink: '#1d201d', hatched: true })
-  ordered.forEach((level, i) => {
-    const share = ordered.length === 1 ? 0.7 : (i + 0.4) / (ordered.length - 0.6)
-    const fill = factor.unit === '' ? KINDS[i % KINDS.length]! : ladder(Math.min(1, share))
-    colours.set(level.key, { fill, ink: inkOn(fill), hatched: false })
-  })
+  inside.forEach((treatment) => colours.set(treatment.key, own(treatment) ?? insideColour(treatment, factors, inside)))
+  outside.forEach((treatment, i) => colours.set(treatment.key, own(treatment) ?? plain(OUTSIDE[i % OUTSIDE.length]!)))
   return colours
+}
+
+function own(treatment: Treatment): TreatmentColour | null {
+  if (treatment.colour) return { ...plain(treatment.colour), hatched: treatment.role === 'untreated control' }
+  return treatment.role === 'untreated control' ? PAPER : null
+}
+
+function insideColour(treatment: Treatment, factors: readonly Factor[], inside: readonly Treatment[]): TreatmentColour {
+  const [first, second] = factors
+  const at = (factor: Factor): number => factor.levels.findIndex((level) => level.key === treatment.levels[factor.key])
+  if (!second) {
+    const others = inside.filter((each) => each.role !== 'untreated control')
+    return levelColour(
+      first!,
+      others.findIndex((each) => each.key === treatment.key),
+      others.length,
+    )
+  }
+  const hue = HUES[Math.max(0, at(first!)) % HUES.length]!
+  if (inside.length > MANY) return plain(hue)
+  return plain(interpolateRgb('#fbf7ee', hue)(0.25 + (0.7 * (at(second) + 0.5)) / second.levels.length))
+}
+
+function levelColour(factor: Factor, place: number, of: number): TreatmentColour {
+  if (factor.kind !== 'rate') return plain(KINDS[Math.max(0, place) % KINDS.length]!)
+  const share = of === 1 ? 0.7 : (place + 0.4) / (of - 0.6)
+  return plain(ladder(Math.min(1, Math.max(0, share))))
+}
+
+/** One colour a level of one factor: that of its treatment where it is the only factor, else its own hue or step. */
+export function factorColours(treatments: Treatments, factor: Factor): Map<string, TreatmentColour> {
+  const { factors, list } = treatments
+  if (factors.length === 1) {
+    const colours = treatmentColours(treatments)
+    return new Map(
+      factor.levels.map((level) => {
+        const treatment = list.find((each) => each.levels[factor.key] === level.key)
+        return [level.key, colours.get(treatment?.key ?? '') ?? plain('#d9d5ca')]
+      }),
+    )
+  }
+  if (factors[0] === factor) return new Map(factor.levels.map((level, i) => [level.key, plain(HUES[i % HUES.length]!)]))
+  return new Map(
+    factor.levels.map((level, i) => [
+      level.key,
+      plain(interpolateRgb('#fbf7ee', '#3a3d3a')(0.2 + (0.7 * (i + 0.5)) / factor.levels.length)),
+    ]),
+  )
+}
+
+export function plain(fill: string): TreatmentColour {
+  return { fill, ink: inkOn(fill), hatched: false }
 }
 
 /** The same colour on a small square beside a code; the control is hatched there too. */
 export function swatchFill(colour: TreatmentColour | undefined): string {
   if (!colour) return '#ffffff'
-  return colour.hatched ? 'repeating-linear-gradient(45deg, #fff 0 3px, #8a877c 3px 4px)' : colour.fill
+  return colour.hatched ? `repeating-linear-gradient(45deg, ${colour.fill} 0 3px, #8a877c 3px 4px)` : colour.fill
 }
 
 /** Values: pale to deep plum, read against a legend with the figures. */

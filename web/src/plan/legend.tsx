@@ -1,41 +1,100 @@
-import type { Trial } from '@canter/core/trial'
-import { swatchFill, treatmentColours } from './colours.ts'
-import type { Colouring, Looks } from './looks.ts'
+import { isInside, type Treatments } from '@canter/core/trial'
+import type { Key } from './colouring/index.ts'
+import { swatchFill, type TreatmentColour } from './colours.ts'
 import classes from './plan-panel.module.css'
 
-/** What the colours mean: codes with their names, or a ramp with its ends. */
-export function Legend({ trial, colouring, look }: { trial: Trial; colouring: Colouring; look: Looks }) {
-  const factor = trial.factors[0]!
-  if (look.ramp) {
+/** What the colours mean: codes with their names, a small grid of two factors, or a ramp with its ends. */
+export function Legend({
+  treatments,
+  colours,
+  shows,
+}: {
+  treatments: Treatments
+  colours: ReadonlyMap<string, TreatmentColour>
+  shows: Key
+}) {
+  if (shows.kind === 'ramp') {
     return (
       <div className={classes.legend}>
-        <span>{look.ramp.name}</span>
-        <span>{look.ramp.low}</span>
-        <span className={classes.ramp} style={{ background: `linear-gradient(to right, ${look.ramp.stops})` }} />
-        <span>{look.ramp.high}</span>
+        <span>{shows.name}</span>
+        <span>{shows.low}</span>
+        <span className={classes.ramp} style={{ background: `linear-gradient(to right, ${shows.stops})` }} />
+        <span>{shows.high}</span>
         <span className="quiet">dashed ring: odd or flagged; cross: missing or left out</span>
       </div>
     )
   }
-  if (colouring === 'progress') {
+  if (shows.kind === 'swatches') {
     return (
       <div className={classes.legend}>
-        <Swatch fill="#9dbfa8" name="all measured" />
-        <Swatch fill="#e9e0bd" name="some" />
-        <Swatch fill="#fffefb" name="none yet" />
+        {shows.swatches.map((each) => (
+          <Swatch key={each.name} fill={each.fill} name={each.name} />
+        ))}
         <span className="quiet">dashed ring: flagged</span>
       </div>
     )
   }
-  const colours = treatmentColours(factor)
-  const shown = factor.levels.slice(0, 14)
+  const { factors, list } = treatments
+  const [first, second] = factors
+  const inside = list.filter((each) => isInside(each, factors))
+  if (first && second && factors.length === 2 && first.levels.length * second.levels.length <= 60 && inside.length > 0)
+    return <CrossedKey treatments={treatments} colours={colours} />
+  const most = 14
   return (
     <div className={classes.legend}>
-      {shown.map((level) => {
-        const colour = colours.get(level.key)
-        return <Swatch key={level.key} fill={swatchFill(colour)} name={`${level.code}${level.control ? ' (control)' : ''}`} />
-      })}
-      {factor.levels.length > shown.length && <span className="quiet">and {factor.levels.length - shown.length} more</span>}
+      {list.slice(0, most).map((treatment) => (
+        <Swatch
+          key={treatment.key}
+          fill={swatchFill(colours.get(treatment.key))}
+          name={`${treatment.code}${treatment.role === 'none' ? '' : ` (${treatment.role})`}`}
+        />
+      ))}
+      {list.length > most && <span className="quiet">and {list.length - most} more</span>}
+    </div>
+  )
+}
+
+/** Rows of the first factor, columns of the second; what stands outside beside it. */
+function CrossedKey({ treatments, colours }: { treatments: Treatments; colours: ReadonlyMap<string, TreatmentColour> }) {
+  const { factors, list } = treatments
+  const [first, second] = factors as [Treatments['factors'][number], Treatments['factors'][number]]
+  const outside = list.filter((each) => !isInside(each, factors))
+  return (
+    <div className={classes.legend}>
+      <table className={classes.grid} aria-label="Colours of the treatments">
+        <thead>
+          <tr>
+            <td />
+            {second.levels.map((level) => (
+              <th key={level.key} title={level.name}>
+                {level.code}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {first.levels.map((level) => (
+            <tr key={level.key}>
+              <th title={level.name}>{level.code}</th>
+              {second.levels.map((other) => {
+                const treatment = list.find((each) => each.levels[first.key] === level.key && each.levels[second.key] === other.key)
+                return (
+                  <td key={other.key}>
+                    {treatment ? (
+                      <span className="swatch" title={treatment.name} style={{ background: swatchFill(colours.get(treatment.key)) }} />
+                    ) : (
+                      ''
+                    )}
+                  </td>
+                )
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {outside.map((treatment) => (
+        <Swatch key={treatment.key} fill={swatchFill(colours.get(treatment.key))} name={treatment.code} />
+      ))}
     </div>
   )
 }

@@ -1,93 +1,83 @@
-import { formatQuantity, shown, withUnit, workingLine } from '@canter/core/quantity'
-import { siteExtent } from '@canter/core/ground'
+import { shown, withUnit, workingLine } from '@canter/core/quantity'
+import { extentOf, outline } from '@canter/core/ground'
+import type { RowView } from '@canter/core/numbers'
 import { SegmentedControl } from '@mantine/core'
-import { useMemo, useState } from 'react'
-import { useLocation, useNavigate, useSearchParams } from 'react-router'
-import { useAnalysis } from '../analysis/use-analysis.ts'
-import { usePerson } from '../api/queries.ts'
-import { useOpenTrial, type OpenTrial } from '../pages/trial-context.ts'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useMemo, useRef, useState } from 'react'
+import { useLocation, useNavigate } from 'react-router'
+import { useAnalysis } from '../data/analysis.ts'
+import { useSlice } from '../data/book.ts'
+import { useOpenTrial, type OpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
+import { useSelection } from '../data/selection.ts'
+import { useUnitViews } from '../data/units.ts'
+import { capital, colouringOf, colourings, measure, type Ground } from './colouring/index.ts'
 import { swatchFill, treatmentColours } from './colours.ts'
 import { Legend } from './legend.tsx'
-import { looks, type Colouring } from './looks.ts'
-import { previewUnits } from './preview.ts'
 import { Plan } from './plan.tsx'
-import { traitText } from './trait-text.ts'
+import { SiteStrip } from './site-strip.tsx'
+import { resolvedText, traitMeasure } from './trait-text.ts'
 import classes from './plan-panel.module.css'
 
-/** What the plan shows first at each step. */
-const FIRST: Record<string, Colouring> = {
-  question: 'treatment',
-  ground: 'treatment',
-  amounts: 'amount',
-  walk: 'progress',
-  numbers: 'value',
-  results: 'mean',
-  decision: 'treatment',
-}
-
-const NAMES: Record<Colouring, string> = {
-  treatment: 'Treatment',
-  amount: 'Amount',
-  progress: 'Done',
-  value: 'Value',
-  mean: 'Mean',
-  residual: 'Left over',
-}
-
 /** The ground, always in view: coloured by what the step is about, answered back in a card below. */
-export function PlanPanel() {
+export function PlanPanel({ first }: { first: string }) {
   const open = useOpenTrial()
-  const { trial, layout, records, table } = open
+  const { trial, layout, site, visit } = open
   const { units: system } = usePerson()
-  const [search, setSearch] = useSearchParams()
+  const selection = useSelection()
   const navigate = useNavigate()
-  const step = useLocation().pathname.split('/').at(-1) ?? 'question'
-  const selected = search.get('plot')
-  const trait = search.get('trait') ?? trial.response
-  const [chosen, setChosen] = useState<Record<string, Colouring>>({})
+  const step = useLocation().pathname.split('/').at(-1) ?? ''
+  const selected = selection.get('plot')
+  const all = [...trial.traits.observed, ...trial.traits.derived]
+  const trait = all.find((each) => each.key === selection.get('trait')) ?? all.find((each) => each.key === trial.traits.response)!
+  const [chosen, setChosen] = useState<Record<string, string>>({})
   const [asTable, setAsTable] = useState(false)
-  const colouring = chosen[step] ?? FIRST[step] ?? 'treatment'
-  const needsAnalysis = colouring === 'mean' || colouring === 'residual' || step === 'numbers'
-  const { data: answer } = useAnalysis(trial, needsAnalysis ? layout : null, records.records, trait)
+  const offered = layout ? colourings.filter((each) => each.available(open)) : []
+  const wanted = colouringOf(chosen[step] ?? first)
+  const colouring = offered.includes(wanted) ? wanted : colouringOf('treatment')
+  const { data: answer } = useAnalysis(
+    open,
+    layout && colouring.analysed ? { trait: trait.key, visit: visit.key, site: site.key, observer: selection.get('observer') } : null,
+  )
   const analysis = answer?.ok ? answer.both.without : null
-  const ground = trial.sites[0]!.ground
-  const perBlock = trial.factors[0]!.levels.length
-  const units = useMemo(() => layout?.units ?? previewUnits(trial), [layout, trial])
-  const extent = useMemo(() => siteExtent(trial.replicates, perBlock, ground), [trial.replicates, perBlock, ground])
-  const look = useMemo(() => looks(open, colouring, trait, analysis, system), [open, colouring, trait, analysis, system])
-  const select = (plot: string | null): void =>
-    setSearch(
-      (before) => {
-        const next = new URLSearchParams(before)
-        if (plot) next.set('plot', plot)
-        else next.delete('plot')
-        return next
-      },
-      { replace: true },
-    )
-  const choices = layout
-    ? choicesFor(step, trial.factors[0]!.nutrient !== null && trial.supply !== null, (table?.current.readings.size ?? 0) > 0)
-    : []
+  const views = useUnitViews(trial.id, layout ? site.key : null, visit.key, trait.key)
+  const units = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
+  const extent = useMemo(() => extentOf(units, site.ground.border), [site.ground.border, units])
+  const colours = useMemo(() => treatmentColours(trial.treatments), [trial.treatments])
+  const look = useMemo(() => {
+    const ground: Ground = { open, views, trait, analysis, colours, system }
+    return colouring.look(ground)
+  }, [analysis, colouring, colours, open, system, trait, views])
+  const select = (plot: string | null): void => selection.set({ plot })
   return (
     <aside className={`${classes.panel} no-print`} aria-label="Plan of the site">
+      {trial.sites.length > 1 && (
+        <SiteStrip
+          sites={trial.sites}
+          layouts={open.layouts}
+          tallies={open.progress.sites}
+          open={site.key}
+          onOpen={(key) => selection.set({ site: key, plot: null })}
+        />
+      )}
       <div className={classes.bar}>
-        {choices.length > 1 ? (
+        {offered.length > 1 ? (
           <SegmentedControl
             size="xs"
             aria-label="What the plan shows"
-            value={colouring}
-            onChange={(value) => setChosen({ ...chosen, [step]: value })}
-            data={choices.map((each) => ({ value: each, label: NAMES[each] }))}
+            value={colouring.key}
+            onChange={(key) => setChosen({ ...chosen, [step]: key })}
+            data={offered.map((each) => ({ value: each.key, label: each.name }))}
           />
         ) : (
-          <span className="small quiet">{layout ? trial.sites[0]!.name : 'Not laid out yet: an outline'}</span>
+          <span className="small quiet">{layout ? site.name : `${site.name}, not laid out yet: an outline`}</span>
         )}
         <button type="button" className="link-button small" onClick={() => setAsTable(!asTable)} aria-pressed={asTable}>
           {asTable ? 'As a plan' : 'As a table'}
         </button>
       </div>
       {asTable ? (
-        <PlotList open={open} selected={selected} onSelect={select} />
+        <UnitList open={open} selected={selected} onSelect={select} />
       ) : (
         <Plan
           units={units}
@@ -95,116 +85,145 @@ export function PlanPanel() {
           look={look.of}
           selected={selected}
           onSelect={select}
-          onOpen={(plot) => void navigate({ pathname: `/trials/${trial.id}/walk`, search: `?plot=${plot}` })}
-          label={`Plan of ${trial.sites[0]!.name}`}
+          onOpen={(plot) =>
+            void navigate({
+              pathname: `/trials/${trial.id}/walk`,
+              search: new URLSearchParams({ plot, site: site.key, visit: visit.key }).toString(),
+            })
+          }
+          label={`Plan of ${site.name}`}
         />
       )}
-      <Legend trial={trial} colouring={colouring} look={look} />
-      <PlotCard open={open} selected={selected} trait={trait} />
+      <Legend treatments={trial.treatments} colours={colours} shows={look.key} />
+      <UnitCard open={open} selected={selected} trait={trait.key} />
     </aside>
   )
 }
 
-function choicesFor(step: string, amounts: boolean, values: boolean): Colouring[] {
-  const all: Colouring[] = ['treatment']
-  if (amounts) all.push('amount')
-  if (values || step === 'walk') all.push('progress')
-  if (values) all.push('value', 'mean', 'residual')
-  return all
-}
-
-/** The same ground as a list, for reading aloud and for those who prefer it. */
-function PlotList({ open, selected, onSelect }: { open: OpenTrial; selected: string | null; onSelect: (plot: string) => void }) {
-  const factor = open.trial.factors[0]!
+/** The same ground as a list, for reading aloud and for those who prefer it; only the rows in sight are drawn. */
+function UnitList({ open, selected, onSelect }: { open: OpenTrial; selected: string | null; onSelect: (plot: string) => void }) {
+  const scroll = useRef<HTMLDivElement>(null)
+  const rows = useMemo(
+    () => (open.layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!),
+    [open.layout],
+  )
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroll.current, estimateSize: () => 28, overscan: 20 })
+  const shownRows = virtual.getVirtualItems()
+  const before = shownRows[0]?.start ?? 0
+  const after = virtual.getTotalSize() - (shownRows.at(-1)?.end ?? 0)
   return (
-    <div className={classes.list} tabIndex={0} role="region" aria-label="Plots as a table">
+    <div className={classes.list} tabIndex={0} role="region" aria-label="Plots as a table" ref={scroll}>
       <table className="ruled">
         <thead>
           <tr>
-            <th>Plot</th>
+            <th>{capital(open.site.design.unit)}</th>
             <th>Treatment</th>
             <th className="number">Walk</th>
           </tr>
         </thead>
         <tbody>
-          {open.table?.rows.map(({ unit }) => (
-            <tr key={unit.id} data-chosen={unit.id === selected}>
-              <td>
-                <button type="button" className="link-button" onClick={() => onSelect(unit.id)}>
-                  {unit.code}
-                </button>
-              </td>
-              <td>{factor.levels.find((level) => level.key === unit.received[factor.key])?.name}</td>
-              <td className="number">{unit.walk}</td>
-            </tr>
-          ))}
+          {before > 0 && <tr style={{ height: before }} aria-hidden />}
+          {shownRows.map(({ index }) => {
+            const unit = rows[index]!
+            return (
+              <tr key={unit.id} data-chosen={unit.id === selected}>
+                <td>
+                  <button type="button" className="link-button" onClick={() => onSelect(unit.id)}>
+                    {unit.code}
+                  </button>
+                </td>
+                <td>{open.treatmentOf(unit.id)?.name}</td>
+                <td className="number">{unit.walk}</td>
+              </tr>
+            )
+          })}
+          {after > 0 && <tr style={{ height: after }} aria-hidden />}
         </tbody>
       </table>
     </div>
   )
 }
 
-/** One plot: what it is, what it got, what was measured on it. */
-function PlotCard({ open, selected, trait }: { open: OpenTrial; selected: string | null; trait: string }) {
+/** One unit: what it is, what it got, what was measured on it. */
+function UnitCard({ open, selected, trait }: { open: OpenTrial; selected: string | null; trait: string }) {
   const { units: system } = usePerson()
-  const row = selected ? open.rowOf.get(selected) : undefined
-  const { trial } = open
-  const factor = trial.factors[0]!
-  if (!row) {
+  const { trial, visit, units } = open
+  const unit = selected ? units.get(selected) : undefined
+  const rows = useSlice<RowView[]>(trial.id, unit ? `row ${unit.id} ${visit.key}` : null, (from) =>
+    from.rows(trial.id, [unit!.id], visit.key),
+  )
+  if (!unit) {
     return (
       <div className={`${classes.card} quiet small`}>
         {open.layout ? 'Pick a plot to see what it got and what was measured on it.' : 'The outline grows with treatments and replicates.'}
       </div>
     )
   }
-  const level = factor.levels.find((each) => each.key === row.unit.received[factor.key])
-  const planned = factor.levels.find((each) => each.key === row.unit.planned[factor.key])
-  const colour = treatmentColours(factor).get(level?.key ?? '')
-  const value = row.values.get(trait)
+  const row = rows?.[0]
+  const treatment = open.treatmentOf(unit.id)
+  const planned = open.treatmentOf(unit.id, 'planned')
+  const colour = treatmentColours(trial.treatments).get(treatment?.key ?? '')
+  const changes = changesOn(open, unit.id)
+  const value = row?.values.get(trait)
   return (
     <div className={classes.card} aria-live="polite" data-testid="plot-card">
       <div className={classes.cardHead}>
-        <strong>Plot {row.unit.code}</strong>
+        <strong>
+          {capital(unit.kind)} {unit.code}
+        </strong>
         <span>
           <span className="swatch" style={{ background: swatchFill(colour) }} />
-          {level?.name}
+          {treatment?.name}
         </span>
-        {row.unit.change !== 'none' && (
+        {changes.length > 0 && (
           <span className="badge" data-kind="compare">
-            planned {planned?.code}, {row.unit.change}
+            planned {planned?.code}, {changes.join(', ')}
           </span>
         )}
-        <span className="quiet small">no. {row.unit.walk} on the walk</span>
+        <span className="quiet small">no. {unit.walk} on the walk</span>
       </div>
       <div className={classes.cardValues}>
-        {[...trial.traits, ...trial.derived].map((each) => {
-          const found = row.values.get(each.key)
-          const out = found?.kind === 'value' ? shown(found.worked.value, each.unit, system) : null
-          return (
-            <span key={each.key}>
-              <span className="quiet">{each.code}</span>{' '}
-              {out && found?.kind === 'value'
-                ? withUnit(traitText(found.worked.value, each, system), out.unit)
-                : found?.kind === 'missing'
+        {[...trial.traits.observed, ...trial.traits.derived]
+          .filter((each) => row?.values.has(each.key))
+          .map((each) => {
+            const found = row?.values.get(each.key)
+            const text = resolvedText(found, each, system)
+            const measured = found?.kind === 'value' && found.reduced.value !== null && (found.reduced.text === null || 'terms' in each)
+            return (
+              <span key={each.key}>
+                <span className="quiet">{each.code}</span>{' '}
+                {found?.kind === 'missing'
                   ? `missing: ${found.reason}`
                   : found?.kind === 'conflict'
                     ? 'entered twice'
-                    : '–'}
-            </span>
-          )
-        })}
+                    : measured
+                      ? withUnit(text, shown(1, measure(each), system).unit)
+                      : text === '·'
+                        ? '–'
+                        : `${text} ${found?.kind === 'observers' ? traitMeasure(each, system) : ''}`}
+              </span>
+            )
+          })}
       </div>
-      {value?.kind === 'value' && value.worked.terms && <div className="small quiet">{workingLine(value.worked, system)}</div>}
-      {row.notes.map((note) => (
+      {value?.kind === 'value' && value.worked?.terms && <div className="small quiet">{workingLine(value.worked, system)}</div>}
+      {row?.notes.map((note) => (
         <div key={note.id} className="small">
           <strong>{note.kind === 'left out' ? 'Left out' : (note.flag ?? 'Note')}:</strong> {note.text}
         </div>
       ))}
-      {row.values.size > 0 && value?.kind !== 'value' && open.trial.supply && level?.amount ? (
-        <div className="small quiet">
-          {formatQuantity(level.amount, factor.unit, system, factor.nutrient ? { of: factor.nutrient } : {})}
-        </div>
-      ) : null}
     </div>
   )
+}
+
+/** How what a unit has came to differ from what it was dealt, on itself or on a unit it lies in. */
+function changesOn({ units }: OpenTrial, id: string): string[] {
+  const found = new Set<string>()
+  const visit = (at: string): void => {
+    const unit = units.get(at)
+    if (!unit) return
+    for (const change of Object.values(unit.changes)) found.add(change)
+    unit.in.forEach(visit)
+  }
+  visit(id)
+  return [...found]
 }

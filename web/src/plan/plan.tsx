@@ -43,6 +43,7 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
   const settling = useRef<ReturnType<typeof setTimeout>>(undefined)
   const ids = useId()
   const plots = useMemo(() => units.filter((unit) => unit.place !== null && unit.walk !== null), [units])
+  const groups = useMemo(() => units.filter((unit) => unit.place !== null && GROUPS.has(unit.kind)), [units])
   const drawn = plots.map((plot) => ({ plot, look: look(plot) }))
   const size = textSize(drawn)
   const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
@@ -129,8 +130,7 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
         tabIndex={0}
         onKeyDown={onKeyDown}
         onClick={(event) => {
-          const at = (event.target as Element).closest('[data-unit]')?.getAttribute('data-unit') ?? null
-          onSelect(at)
+          onSelect((event.target as Element).closest('[data-unit]')?.getAttribute('data-unit') ?? null)
         }}
       >
         <defs>
@@ -141,6 +141,16 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
         </defs>
         <g ref={ground}>
           <rect className={classes.edge} x={0} y={0} width={extent.width} height={extent.length} />
+          {groups.map(({ id, place }) => (
+            <rect
+              key={id}
+              className={classes.group}
+              x={place!.x - GROUP_ROOM}
+              y={extent.length - place!.y - place!.length - GROUP_ROOM}
+              width={place!.width + 2 * GROUP_ROOM}
+              height={place!.length + 2 * GROUP_ROOM}
+            />
+          ))}
           {drawn.map(({ plot, look: own }) => (
             <Plot
               key={plot.id}
@@ -170,6 +180,9 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
   )
 }
 
+/** Larger units drawn as a line around what lies in them, a little outside it. Metres. */
+const GROUPS: ReadonlySet<string> = new Set(['main plot', 'block'])
+const GROUP_ROOM = 0.12
 /** Above this count outlines are dropped and edges drawn fast. */
 const MANY = 600
 /** Smallest text worth drawing, in pixels. */

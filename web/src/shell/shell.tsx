@@ -1,5 +1,5 @@
 import { Outlet, ScrollRestoration } from 'react-router'
-import { useLiveChanges } from '../api/live-changes.ts'
+import { useLiveChanges } from '../data/live-changes.ts'
 import { NewVersion } from './new-version.tsx'
 import { ShortcutKeys } from './shortcut-keys.tsx'
 

@@ -1,8 +1,9 @@
 import { Modal } from '@mantine/core'
 import { useDisclosure, useHotkeys } from '@mantine/hooks'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
-import { usePerson } from '../api/queries.ts'
-import { keptSearch, STEPS } from './steps.ts'
+import { usePerson } from '../data/queries.ts'
+import { keptSearch } from '../data/selection.ts'
+import { steps } from '../steps/steps.ts'
 
 /** Alt with a number changes step; `?` lists the keys; `/` goes to the list of trials. */
 export function ShortcutKeys() {
@@ -16,7 +17,7 @@ export function ShortcutKeys() {
   }
   // Steps also while one types in a field; the others only outside.
   useHotkeys(
-    STEPS.map((step, i): [string, () => void] => [`alt+${i + 1}`, () => goTo(step.key)]),
+    steps.map((step, i): [string, () => void] => [`alt+${i + 1}`, () => goTo(step.key)]),
     [],
   )
   useHotkeys([
@@ -43,7 +44,7 @@ export function ShortcutKeys() {
 }
 
 const KEYS = [
-  ['Alt 1 … Alt 7', 'Question, Ground, Amounts, Walk, Numbers, Results, Decision'],
+  [`Alt 1 … Alt ${steps.length}`, steps.map((step) => step.name).join(', ')],
   ['← → ↑ ↓', 'From plot to plot on the plan'],
   ['+ − 0', 'Closer, farther, whole site'],
   ['Enter', 'On the plan: open the plot. In Walk: next field, then next plot'],

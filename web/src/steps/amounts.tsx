@@ -1,43 +1,48 @@
-import { applicationCautions, nutrientAmounts, sheetRefusal, type LevelAmounts } from '@canter/core/amounts'
+import { applicationCautions, nutrientAmounts, nutrientFactor, sheetRefusal, type LevelAmounts } from '@canter/core/amounts'
+import { outline } from '@canter/core/ground'
+import { emptySupply } from '@canter/core/numbers'
 import { figure, formatQuantity, workingChain, type Worked } from '@canter/core/quantity'
-import type { Supply } from '@canter/core/trial'
-import { Button, NumberInput } from '@mantine/core'
-import { useState } from 'react'
+import { nutrientName, nutrientOf, type Supply } from '@canter/core/trial'
+import { Button, Select } from '@mantine/core'
+import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
-import { usePerson } from '../api/queries.ts'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { usePerson, useShelf } from '../data/queries.ts'
+import { useSaving } from '../data/saving.ts'
 import { CommitText } from '../forms/commit-text.tsx'
+import { CountField } from '../forms/count-field.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
-import { useOpenTrial } from '../pages/trial-context.ts'
-import { useSaving } from '../pages/use-save.tsx'
-import { swatchFill, treatmentColours } from '../plan/colours.ts'
-
-const NEW_SUPPLY: Supply = {
-  product: 'Ammonium nitrate with lime',
-  analysis: {},
-  applications: 1,
-  labelMaximumPerApplication: null,
-  labelMaximumPerSeason: null,
-  reentryHours: null,
-  preHarvestDays: null,
-  protection: '',
-  overMaximumReason: '',
-}
+import { factorColours, swatchFill } from '../plan/colours.ts'
 
 /** From a rate to what is weighed, every figure with its working. */
 export function AmountsStep() {
-  const { trial, layout } = useOpenTrial()
+  const { trial, site, layout } = useOpenTrial()
   const { save } = useSaving()
   const { units } = usePerson()
+  const shelf = useShelf()
   const [shownWorking, setShownWorking] = useState<Worked | null>(null)
-  const nutrient = trial.factors[0]!.nutrient
-  if (nutrient === null) {
-    return <p className="sentence">The treatments of this trial are not rates of a nutrient, so there is nothing to weigh out here.</p>
+  const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
+  const factor = nutrientFactor(trial.treatments)
+  if (!factor) {
+    return (
+      <>
+        <p className="sentence lead">The treatments of this trial are not rates of a nutrient, so there is nothing to weigh out here.</p>
+        <p className="quiet">
+          With rates of a nutrient this step goes from “120 kg N/ha” over a product of 27 % N on a plot of 18 m² to 800 g in the bag, every
+          figure with its working. Other amounts come with their own kinds of treatment.
+        </p>
+      </>
+    )
   }
-  const supply = trial.supply ?? NEW_SUPPLY
-  const change = (patch: Partial<Supply>): void => save({ supply: { ...supply, ...patch } })
-  const outcome = nutrientAmounts(trial, layout)
-  const refusal = outcome.ok ? sheetRefusal(trial, outcome.amounts.overMaximum) : null
-  const colours = treatmentColours(trial.factors[0]!)
+  const nutrient = nutrientOf(factor)!
+  const { supply } = trial.amounts
+  const change = (patch: Partial<Supply>) =>
+    save('amounts', { supply: { ...(supply ?? emptySupply(`Product with ${nutrientName(nutrient).toLowerCase()}`)), ...patch } })
+  const offered = shelf.flatMap((item) => (item.kind === 'product' && item.body.analysis[nutrient] ? [item] : []))
+  const outcome = nutrientAmounts(trial.treatments, supply, site, placed)
+  const refusal = outcome.ok ? sheetRefusal(supply, outcome.amounts.overMaximum) : null
+  const colours = factorColours(trial.treatments, factor)
+  const controls = new Set(trial.treatments.list.flatMap((each) => (each.role === 'untreated control' ? [each.levels[factor.key]] : [])))
   const figureCell = (worked: Worked, testid?: string) => (
     <td className="number">
       <button
@@ -58,34 +63,45 @@ export function AmountsStep() {
           Product
         </h2>
         <div className="fields">
+          {offered.length > 0 && (
+            <Select
+              className="half"
+              label="From the shelf"
+              placeholder={`products with ${nutrient}`}
+              data={offered.map((item) => ({ value: item.id, label: item.name }))}
+              value={offered.find((item) => item.name === supply?.product)?.id ?? null}
+              onChange={(id) => {
+                const item = offered.find((each) => each.id === id)
+                if (item?.kind === 'product') void save('amounts', { supply: { ...item.body, overMaximumReason: '' } })
+              }}
+            />
+          )}
           <CommitText
             className="half"
             label={`Product that carries the ${nutrient}`}
-            value={supply.product}
+            placeholder={nutrient === 'N' ? 'Ammonium nitrate with lime' : 'its name as on the bag'}
+            value={supply?.product ?? ''}
             onCommit={(product) => change({ product })}
             check={(text) => (text === '' ? 'Name the product.' : null)}
           />
           <QuantityField
             label={`${nutrient} by weight`}
-            value={supply.analysis[nutrient] ?? null}
+            value={supply?.analysis[nutrient] ?? null}
             unit="%"
             low={0.01}
             high={100}
-            onCommit={(value) => value !== null && change({ analysis: { ...supply.analysis, [nutrient]: value } })}
+            onCommit={(value) => (value === null ? undefined : change({ analysis: { ...supply?.analysis, [nutrient]: value } }))}
           />
-          <NumberInput
+          <CountField
             label="Applications"
-            value={supply.applications}
-            min={1}
-            max={12}
-            allowDecimal={false}
-            onChange={(value) =>
-              typeof value === 'number' && value >= 1 && value <= 12 && value !== supply.applications && change({ applications: value })
-            }
+            value={supply?.applications ?? 1}
+            low={1}
+            high={12}
+            onCommit={(applications) => (applications === null ? undefined : change({ applications }))}
           />
           <QuantityField
             label="Label maximum, one application"
-            value={supply.labelMaximumPerApplication}
+            value={supply?.labelMaximumPerApplication ?? null}
             unit="kg/ha"
             low={0.001}
             optional
@@ -93,32 +109,32 @@ export function AmountsStep() {
           />
           <QuantityField
             label="Label maximum, whole season"
-            value={supply.labelMaximumPerSeason}
+            value={supply?.labelMaximumPerSeason ?? null}
             unit="kg/ha"
             low={0.001}
             optional
             onCommit={(labelMaximumPerSeason) => change({ labelMaximumPerSeason })}
           />
-          <NumberInput
+          <CountField
             label="Stay out after (hours)"
-            value={supply.reentryHours ?? ''}
-            min={0}
-            max={10000}
-            hideControls
-            onChange={(value) => change({ reentryHours: typeof value === 'number' ? value : null })}
+            value={supply?.reentryHours ?? null}
+            low={0}
+            high={10000}
+            optional
+            onCommit={(reentryHours) => change({ reentryHours })}
           />
-          <NumberInput
+          <CountField
             label="Before harvest (days)"
-            value={supply.preHarvestDays ?? ''}
-            min={0}
-            max={1000}
-            hideControls
-            onChange={(value) => change({ preHarvestDays: typeof value === 'number' ? value : null })}
+            value={supply?.preHarvestDays ?? null}
+            low={0}
+            high={1000}
+            optional
+            onCommit={(preHarvestDays) => change({ preHarvestDays })}
           />
           <CommitText
             className="half"
             label="Protective equipment"
-            value={supply.protection}
+            value={supply?.protection ?? ''}
             onCommit={(protection) => change({ protection })}
           />
         </div>
@@ -134,7 +150,7 @@ export function AmountsStep() {
                 <th>Treatment</th>
                 <th className="number">{nutrient} over the season</th>
                 <th className="number">Product over the season</th>
-                <th className="number">Per plot</th>
+                <th className="number">Per {site.design.unit}</th>
                 <th className="number">Per block</th>
                 <th className="number">The site</th>
               </tr>
@@ -145,12 +161,12 @@ export function AmountsStep() {
                   <td>
                     <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
                     {row.level.code}
-                    {row.level.control && <span className="quiet"> control, treated first</span>}
+                    {controls.has(row.level.key) && <span className="quiet"> control, treated first</span>}
                   </td>
                   {figureCell(row.nutrientRate)}
                   {figureCell(row.productRate)}
                   {figureCell(row.perPlot, `per-plot-${row.level.code}`)}
-                  {figureCell(row.perBlock)}
+                  {row.perBlock ? figureCell(row.perBlock) : <td className="number">–</td>}
                   {figureCell(row.perSite)}
                 </tr>
               ))}
@@ -182,14 +198,14 @@ export function AmountsStep() {
           {outcome.amounts.overMaximum.length > 0 && (
             <CommitText
               label="Why this is right here all the same (stands on the sheet and in the report)"
-              value={supply.overMaximumReason}
+              value={supply?.overMaximumReason ?? ''}
               onCommit={(overMaximumReason) => change({ overMaximumReason })}
             />
           )}
           {refusal ? (
             <p className="caution">{refusal}</p>
           ) : (
-            <Button component={Link} to={`/trials/${trial.id}/sheet`} mt={8} variant="outline">
+            <Button component={Link} to={`/trials/${trial.id}/sheet?site=${site.key}`} mt={8} variant="outline">
               Mixing sheet to print
             </Button>
           )}
@@ -203,7 +219,7 @@ export function AmountsStep() {
         <h2 className="section-title" id="cautions">
           Before anyone weighs or spreads
         </h2>
-        {applicationCautions({ ...trial, supply }).map((text) => (
+        {applicationCautions(supply ?? emptySupply('–')).map((text) => (
           <p key={text} className="caution small">
             {text}
           </p>

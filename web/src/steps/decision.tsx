@@ -1,54 +1,61 @@
-import { decisionSentences, oddsInWords, type Decision } from '@canter/core/decision'
-import { formatNumber, formatQuantity, shown, shownUnit, workingLine, type UnitSystem } from '@canter/core/quantity'
-import type { Economics, Factor } from '@canter/core/trial'
+import { decisionSentences, notStated } from '@canter/core/decision'
+import { fileFormats } from '@canter/core/exchange'
+import { nutrientFactor } from '@canter/core/amounts'
+import { formatQuantity, shownUnit, type UnitSystem } from '@canter/core/quantity'
+import { api, type Prices } from '@canter/core/trial'
 import { Button, Group, Select, Slider } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useDecision } from '../analysis/use-analysis.ts'
-import { usePerson } from '../api/queries.ts'
+import { useDecision } from '../data/analysis.ts'
+import { pathOf } from '../data/client.ts'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
+import { useSaving } from '../data/saving.ts'
+import { ReturnTable } from '../chart/return-table.tsx'
 import { CommitText } from '../forms/commit-text.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
-import { useOpenTrial } from '../pages/trial-context.ts'
-import { useSaving } from '../pages/use-save.tsx'
-import { swatchFill, treatmentColours } from '../plan/colours.ts'
 
-const FIRST: Economics = {
-  currency: '€',
-  pricePerTonne: 40,
-  baseQuality: 16,
-  percentPerPoint: 9,
-  productPrice: 0.35,
-  applicationCost: 10,
-  reference: null,
-}
-
-/** Does it pay, against what, how surely, and at which prices no longer. */
+/** Does it pay, against what, how surely, and at which prices no longer. Nothing is said of money that nobody stated. */
 export function DecisionStep() {
-  const { trial, layout, records } = useOpenTrial()
+  const open = useOpenTrial()
+  const { trial, layouts } = open
   const { save } = useSaving()
-  const { units } = usePerson()
-  const [tried, setTried] = useState<Partial<Economics>>({})
-  const factor = trial.factors[0]!
-  const standing = trial.economics ?? FIRST
-  const economics = { ...standing, ...tried }
-  const { data: outcome } = useDecision(trial, layout, records.records, economics)
-  const change = (patch: Partial<Economics>): void => {
+  const { units: system } = usePerson()
+  const [tried, setTried] = useState<Partial<Prices>>({})
+  const standing = trial.prices
+  const prices = { ...standing, ...tried }
+  const { data: outcome } = useDecision(open, null, prices)
+  const change = (patch: Partial<Prices>) => {
     setTried({})
-    save({ economics: { ...standing, ...patch } })
+    return save('prices', patch)
   }
-  const quality = trial.traits.find((trait) => trait.key === trial.qualityTrait)
-  const money = { currency: economics.currency }
+  const all = [...trial.traits.observed, ...trial.traits.derived]
+  const quality = all.find((trait) => trait.key === trial.traits.qualityTrait)
+  const harvest = all.find((trait) => trait.key === trial.traits.yieldTrait)
+  const rated = nutrientFactor(trial.treatments) !== undefined
+  const money = { currency: prices.currency }
+  const missing = notStated(trial, prices)
   return (
     <>
       <section className="section" aria-labelledby="pays">
         <h2 className="section-title" id="pays">
           Does it pay?
         </h2>
-        {!layout || !outcome ? (
+        {missing !== null ? (
+          <>
+            <p className="sentence lead">{missing}</p>
+            {standing.pricePerTonne === null && (
+              <p className="quiet">
+                With a price and what each treatment costs, this says for example: “At these prices 120 kg N/ha returned most: €110/ha more
+                than no nitrogen after its cost (€40 to €180 with 95 % confidence; the odds that it pays are more than 99 in 100).”
+              </p>
+            )}
+          </>
+        ) : layouts.length === 0 || !outcome ? (
           <p className="sentence">The money answer comes once plots are measured.</p>
         ) : outcome.ok ? (
           <div data-testid="decision-sentences">
-            {decisionSentences(outcome.decision, factor, economics.currency, units).map((text, i) => (
+            {decisionSentences(outcome.decision, trial.treatments, prices.currency, system).map((text, i) => (
               <p key={text} className={i === 0 ? 'sentence lead' : 'sentence'}>
                 {text}
               </p>
@@ -58,7 +65,9 @@ export function DecisionStep() {
           <p className="sentence">{outcome.problem}</p>
         )}
       </section>
-      {outcome?.ok && layout && <ReturnTable decision={outcome.decision} factor={factor} currency={economics.currency} system={units} />}
+      {missing === null && outcome?.ok && (
+        <ReturnTable decision={outcome.decision} treatments={trial.treatments} currency={prices.currency} system={system} />
+      )}
       <section className="section" aria-labelledby="prices">
         <h2 className="section-title" id="prices">
           Prices and costs
@@ -66,92 +75,129 @@ export function DecisionStep() {
         <div className="fields">
           <CommitText
             label="Currency"
-            value={economics.currency}
+            value={prices.currency}
             maxLength={4}
             onCommit={(currency) => change({ currency })}
             check={(text) => (text === '' ? 'Name it.' : null)}
           />
           <QuantityField
-            label="Price of the yield"
-            value={economics.pricePerTonne}
+            label={harvest ? `Price of ${harvest.name.toLowerCase()}` : 'Price of the yield'}
+            value={prices.pricePerTonne}
             unit="money/t"
             low={0}
+            optional
+            placeholder="not stated"
             {...money}
-            onCommit={(value) => value !== null && change({ pricePerTonne: value })}
+            onCommit={(pricePerTonne) => change({ pricePerTonne })}
           />
           {quality && (
             <>
               <QuantityField
                 label={`at ${quality.name.toLowerCase()} of`}
-                value={economics.baseQuality}
+                value={prices.baseQuality}
                 unit="%"
                 low={0}
                 high={100}
-                onCommit={(value) => value !== null && change({ baseQuality: value })}
+                optional
+                placeholder="not stated"
+                onCommit={(baseQuality) => change({ baseQuality })}
               />
               <QuantityField
                 label="more or less for each point"
-                value={economics.percentPerPoint}
+                value={prices.percentPerPoint}
                 unit="%"
                 low={0}
                 high={100}
-                onCommit={(value) => value !== null && change({ percentPerPoint: value })}
+                optional
+                placeholder="not stated"
+                onCommit={(percentPerPoint) => change({ percentPerPoint })}
               />
             </>
           )}
-          <QuantityField
-            label="Price of the product"
-            value={economics.productPrice}
-            unit="money/kg"
-            low={0}
-            {...money}
-            onCommit={(value) => value !== null && change({ productPrice: value })}
-          />
-          <QuantityField
-            label="Each pass"
-            value={economics.applicationCost}
-            unit="money/ha"
-            low={0}
-            {...money}
-            onCommit={(value) => value !== null && change({ applicationCost: value })}
-          />
+          {rated && (
+            <>
+              <QuantityField
+                label="Price of the product"
+                value={prices.productPrice}
+                unit="money/kg"
+                low={0}
+                optional
+                placeholder="not stated"
+                {...money}
+                onCommit={(productPrice) => change({ productPrice })}
+              />
+              <QuantityField
+                label="Each pass"
+                value={prices.applicationCost}
+                unit="money/ha"
+                low={0}
+                optional
+                placeholder="not stated"
+                {...money}
+                onCommit={(applicationCost) => change({ applicationCost })}
+              />
+            </>
+          )}
+          {!rated &&
+            trial.treatments.list.map((treatment) => (
+              <QuantityField
+                key={treatment.key}
+                label={`${treatment.code} costs`}
+                value={prices.otherCost[treatment.key] ?? null}
+                unit="money/ha"
+                low={0}
+                optional
+                placeholder={treatment.role === 'untreated control' ? 'nothing' : 'not stated'}
+                {...money}
+                onCommit={(value) => {
+                  const { [treatment.key]: _, ...others } = standing.otherCost
+                  return change({ otherCost: value === null ? others : { ...others, [treatment.key]: value } })
+                }}
+              />
+            ))}
           <Select
             className="half"
             label="Held against"
-            data={factor.levels.map((level) => ({ value: level.key, label: `${level.code}: ${level.name}` }))}
-            value={economics.reference ?? factor.levels.find((level) => level.control)?.key ?? factor.levels[0]!.key}
+            data={trial.treatments.list.map((each) => ({ value: each.key, label: `${each.code}: ${each.name}` }))}
+            value={prices.reference ?? (outcome?.ok ? outcome.decision.reference.key : null)}
             allowDeselect={false}
-            onChange={(reference) => reference && change({ reference })}
+            onChange={(reference) => reference && void change({ reference })}
           />
         </div>
-        <div className="fields" style={{ marginTop: 14, gridTemplateColumns: '1fr 1fr' }}>
-          <PriceSlider
-            label="If the yield price were"
-            value={economics.pricePerTonne}
-            middle={standing.pricePerTonne}
-            unit="money/t"
-            system={units}
-            currency={economics.currency}
-            onChange={(pricePerTonne) => setTried({ ...tried, pricePerTonne })}
-          />
-          <PriceSlider
-            label="If the product price were"
-            value={economics.productPrice}
-            middle={standing.productPrice}
-            unit="money/kg"
-            system={units}
-            currency={economics.currency}
-            onChange={(productPrice) => setTried({ ...tried, productPrice })}
-          />
-        </div>
-        <p className="small quiet">
-          Sliders only try prices from half to double; what is typed above stands.{' '}
-          {Object.keys(tried).length > 0 && (
-            <button type="button" className="link-button" onClick={() => setTried({})}>
-              Back to the prices that stand
-            </button>
-          )}
-        </p>
+        {missing === null && (
+          <>
+            <div className="fields" style={{ marginTop: 14, gridTemplateColumns: '1fr 1fr' }}>
+              <PriceSlider
+                label="If the yield price were"
+                value={prices.pricePerTonne}
+                middle={standing.pricePerTonne}
+                unit="money/t"
+                system={system}
+                currency={prices.currency}
+                onChange={(pricePerTonne) => setTried({ ...tried, pricePerTonne })}
+              />
+              {rated && (
+                <PriceSlider
+                  label="If the product price were"
+                  value={prices.productPrice}
+                  middle={standing.productPrice}
+                  unit="money/kg"
+                  system={system}
+                  currency={prices.currency}
+                  onChange={(productPrice) => setTried({ ...tried, productPrice })}
+                />
+              )}
+            </div>
+            <p className="small quiet">
+              Sliders only try prices from half to double; what is typed above stands.{' '}
+              {Object.keys(tried).length > 0 && (
+                <button type="button" className="link-button" onClick={() => setTried({})}>
+                  Back to the prices that stand
+                </button>
+              )}
+            </p>
+          </>
+        )}
       </section>
       <section className="section" aria-labelledby="out">
         <h2 className="section-title" id="out">
@@ -161,116 +207,21 @@ export function DecisionStep() {
           <Button component={Link} to={`/trials/${trial.id}/report`}>
             Report
           </Button>
-          <Button component="a" href={`/api/trials/${trial.id}/package`} variant="outline" download>
-            Whole trial (zip)
-          </Button>
-          <Button component="a" href={`/api/trials/${trial.id}/plots.csv`} variant="outline" disabled={!layout} download>
-            Plots (CSV)
-          </Button>
+          {fileFormats.map((format) => (
+            <Button
+              key={format.key}
+              component="a"
+              href={pathOf(api.file.path, { trial: trial.id, format: format.key })}
+              variant="outline"
+              title={format.about}
+              disabled={format.needsLayout && layouts.length === 0}
+              download
+            >
+              {format.name}
+            </Button>
+          ))}
         </Group>
       </section>
-    </>
-  )
-}
-
-export function ReturnTable({
-  decision,
-  factor,
-  currency,
-  system,
-}: {
-  decision: Decision
-  factor: Factor
-  currency: string
-  system: UnitSystem
-}) {
-  const money = (value: number): string => formatNumber(shown(value, 'money/ha', system).value, 3)
-  const tonnes = (value: number): string => formatNumber(shown(value, 't/ha', system).value, 3)
-  const [perArea, yieldUnit] = [`${currency}${shownUnit('money/ha', system).slice('money'.length)}`, shownUnit('t/ha', system)]
-  const colours = treatmentColours(factor)
-  const worked = decision.levels.find((each) => each.breakEven && each.breakEven.value > 0)?.breakEven
-  const tested = decision.tested
-  return (
-    <>
-      <table className="ruled" data-testid="returns">
-        <thead>
-          <tr>
-            <th>Treatment</th>
-            <th className="number">
-              Gross
-              <br />
-              {perArea}
-            </th>
-            <th className="number">
-              Cost
-              <br />
-              {perArea}
-            </th>
-            <th className="number">
-              Net
-              <br />
-              {perArea}
-            </th>
-            <th className="number">
-              Gain on {decision.reference.code}
-              <br />
-              {perArea}
-            </th>
-            {tested && (
-              <th className="number">
-                {Math.round(100 * (1 - decision.significance))} % interval
-                <br />
-                {perArea}
-              </th>
-            )}
-            {tested && (
-              <th className="number">
-                Odds that
-                <br />
-                it pays
-              </th>
-            )}
-            <th className="number">
-              Yield that
-              <br />
-              pays it, {yieldUnit}
-            </th>
-            <th className="number">
-              Yield
-              <br />
-              gained, {yieldUnit}
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {decision.levels.map((row) => (
-            <tr key={row.level.key} data-chosen={row === decision.best}>
-              <td>
-                <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
-                {row.level.code}
-              </td>
-              <td className="number">{money(row.gross)}</td>
-              <td className="number">{money(row.cost.value)}</td>
-              <td className="number">{money(row.net)}</td>
-              <td className="number">{row.breakEven ? money(row.gain.difference) : '–'}</td>
-              {tested && <td className="number">{row.breakEven ? `${money(row.gain.lower)} to ${money(row.gain.upper)}` : ''}</td>}
-              {tested && (
-                <td className="number">
-                  {row.breakEven ? oddsInWords(row.gain.odds).replace('more than', '>').replace('less than', '<') : ''}
-                </td>
-              )}
-              <td className="number">{row.breakEven ? tonnes(row.breakEven.value) : ''}</td>
-              <td className="number">{row.breakEven ? tonnes(row.extraYield) : ''}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {worked && (
-        <p className="small quiet">
-          Yield that pays the extra cost, for example: {workingLine(worked, system).replaceAll('€', currency)}. Gross returns are worked out
-          plot by plot at each plot’s own quality.
-        </p>
-      )}
     </>
   )
 }
@@ -285,14 +236,14 @@ function PriceSlider({
   onChange,
 }: {
   label: string
-  value: number
-  middle: number
+  value: number | null
+  middle: number | null
   unit: 'money/t' | 'money/kg'
   system: UnitSystem
   currency: string
   onChange: (value: number) => void
 }) {
-  if (middle <= 0) return null
+  if (middle === null || value === null || middle <= 0) return null
   return (
     <div>
       <div className="small">

@@ -1,55 +1,63 @@
-import { blockShape, harvestedArea, layoutProblems, plotArea, siteExtent } from '@canter/core/ground'
-import { formatQuantity, workingLine } from '@canter/core/quantity'
-import type { Ground } from '@canter/core/trial'
-import { Button, Group, NumberInput, Switch, TextInput } from '@mantine/core'
+import { designOf } from '@canter/core/design'
+import { defaultAcross, extentOf, harvestedArea, layoutProblems, outline, plotArea, runsOf } from '@canter/core/ground'
+import { counted, formatQuantity, plural, workingLine } from '@canter/core/quantity'
+import type { Site, Unit } from '@canter/core/trial'
+import { Button, Group, Menu, Switch, TextInput } from '@mantine/core'
 import { modals } from '@mantine/modals'
 import { notifications } from '@mantine/notifications'
-import { useState } from 'react'
-import { useSearchParams } from 'react-router'
-import { usePerson } from '../api/queries.ts'
-import { useRandomise } from '../api/trial-file.ts'
+import dayjs from 'dayjs'
+import { useMemo, useState } from 'react'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { useAddToShelf, usePerson, useShelf } from '../data/queries.ts'
+import { useSaving } from '../data/saving.ts'
+import { useSelection } from '../data/selection.ts'
+import { keep } from '../data/sync.ts'
+import { makeOperation, makeRetraction } from '../data/make.ts'
+import { useRandomise, useUndoEvent } from '../data/trial-file.ts'
 import { CommitText } from '../forms/commit-text.tsx'
+import { CountField } from '../forms/count-field.tsx'
+import { DesignSheet } from '../forms/design-sheet.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
 import { TreatmentChangeForm } from '../forms/treatment-change.tsx'
-import { useOpenTrial } from '../pages/trial-context.ts'
-import { useSaving } from '../pages/use-save.tsx'
-import { keep } from '../records/sync.ts'
-import { makeOperation, makeRetraction } from '../records/make.ts'
 
-const LENGTHS: {
-  field: 'plotWidth' | 'plotLength' | 'harvestWidth' | 'harvestLength' | 'plotGap' | 'rowAlley' | 'blockAlley' | 'border'
-  label: string
-  low: number
-  high: number
-}[] = [
-  { field: 'plotWidth', label: 'Plot width', low: 0.05, high: 200 },
-  { field: 'plotLength', label: 'Plot length', low: 0.05, high: 1000 },
-  { field: 'harvestWidth', label: 'Harvested width', low: 0.05, high: 200 },
-  { field: 'harvestLength', label: 'Harvested length', low: 0.05, high: 1000 },
-  { field: 'plotGap', label: 'Gap between plots', low: 0, high: 50 },
-  { field: 'rowAlley', label: 'Alley between rows', low: 0, high: 50 },
-  { field: 'blockAlley', label: 'Alley between blocks', low: 0, high: 100 },
-  { field: 'border', label: 'Border around', low: 0, high: 100 },
-]
+type Length = 'plotWidth' | 'plotLength' | 'harvestWidth' | 'harvestLength' | 'plotGap' | 'rowAlley' | 'groupGap' | 'blockAlley' | 'border'
 
-/** Sizes and places of the plots; chance that deals out the treatments; the day it is planted. */
+/** Lengths of the ground; those between groups only where there are groups. */
+function lengthsOf(unit: string, groups: boolean, blocks: boolean): { field: Length; label: string; low: number; high: number }[] {
+  const name = unit.charAt(0).toUpperCase() + unit.slice(1)
+  return [
+    { field: 'plotWidth', label: `${name} width`, low: 0.02, high: 200 },
+    { field: 'plotLength', label: `${name} length`, low: 0.02, high: 1000 },
+    { field: 'harvestWidth', label: 'Harvested width', low: 0.02, high: 200 },
+    { field: 'harvestLength', label: 'Harvested length', low: 0.02, high: 1000 },
+    { field: 'plotGap', label: `Gap between ${unit}s`, low: 0, high: 50 },
+    { field: 'rowAlley', label: 'Alley between rows', low: 0, high: 50 },
+    ...(groups ? [{ field: 'groupGap' as const, label: 'Gap between main plots', low: 0, high: 100 }] : []),
+    ...(blocks ? [{ field: 'blockAlley' as const, label: 'Alley between blocks', low: 0, high: 100 }] : []),
+    { field: 'border', label: 'Border around', low: 0, high: 100 },
+  ]
+}
+
+/** Sites, designs, sizes and places of the units; chance that deals out the treatments; the day it is planted. */
 export function GroundStep() {
-  const { trial, fixed } = useOpenTrial()
+  const { trial, site, fixed, layout } = useOpenTrial()
   const { save } = useSaving()
-  const { units } = usePerson()
-  const site = trial.sites[0]!
-  const ground = site.ground
-  const change = (patch: Partial<Ground>): void => {
-    const next = { ...ground, ...patch }
+  const { units: system } = usePerson()
+  const { ground, design } = site
+  const section = `site:${site.key}`
+  const change = (patch: Readonly<Record<string, unknown>>) => save(section, patch)
+  const setLength = (field: Length, value: number) => {
+    const patch: Record<string, unknown> = { [`ground.${field}`]: value }
     // A narrower plot takes its harvested strip with it.
-    next.harvestWidth = Math.min(next.harvestWidth, next.plotWidth)
-    next.harvestLength = Math.min(next.harvestLength, next.plotLength)
-    save({ sites: [{ ...site, ground: next }] })
+    if (field === 'plotWidth' && ground.harvestWidth > value) patch['ground.harvestWidth'] = value
+    if (field === 'plotLength' && ground.harvestLength > value) patch['ground.harvestLength'] = value
+    return change(patch)
   }
-  const perBlock = trial.factors[0]!.levels.length
-  const shape = blockShape(perBlock, ground)
-  const extent = siteExtent(trial.replicates, perBlock, ground)
-  const metres = (value: number): string => formatQuantity(value, 'm', units)
+  const units = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
+  const runs = useMemo(() => runsOf(units), [units])
+  const extent = extentOf(units, ground.border)
+  const metres = (value: number): string => formatQuantity(value, 'm', system)
+  const has = (kind: Unit['kind']): boolean => units.some((unit) => unit.kind === kind)
   return (
     <>
       <section className="section" aria-labelledby="site">
@@ -61,18 +69,32 @@ export function GroundStep() {
             className="half"
             label="Name"
             value={site.name}
-            onCommit={(name) => save({ sites: [{ ...site, name }] })}
+            onCommit={(name) => change({ name })}
             check={(text) => (text === '' ? 'Name the site.' : null)}
           />
-          <CommitText className="wide" label="Soil and slope" value={site.soil} onCommit={(soil) => save({ sites: [{ ...site, soil }] })} />
+          <CommitText className="wide" label="Soil and slope" value={site.soil} onCommit={(soil) => change({ soil })} />
         </div>
+        <SiteActs />
       </section>
+      <section className="section" aria-labelledby="design">
+        <h2 className="section-title" id="design">
+          Design {fixed && <span className="small quiet">locked since it is planted or measured</span>}
+        </h2>
+        {fixed ? (
+          <p style={{ margin: 0 }}>
+            <strong>{designOf(design.key)?.name}</strong>, {design.replicates} {designOf(design.key)?.repeat.toLowerCase()}.
+          </p>
+        ) : (
+          <DesignSheet trial={trial} site={site} fixed={fixed} change={change} />
+        )}
+      </section>
+      <Chance />
       <section className="section" aria-labelledby="plots">
         <h2 className="section-title" id="plots">
-          Plots {fixed && <span className="small quiet">planted: a change needs a reason</span>}
+          Sizes {fixed && <span className="small quiet">planted: a change needs a reason</span>}
         </h2>
         <div className="fields">
-          {LENGTHS.map(({ field, label, low, high }) => (
+          {lengthsOf(design.unit, has('main plot'), has('block')).map(({ field, label, low, high }) => (
             <QuantityField
               key={field}
               label={label}
@@ -80,69 +102,142 @@ export function GroundStep() {
               unit="m"
               low={low}
               high={high}
-              onCommit={(value) => value !== null && change({ [field]: value })}
+              onCommit={(value) => (value === null ? undefined : setLength(field, value))}
             />
           ))}
-          <NumberInput
-            label="Plots side by side in a block"
-            value={ground.columnsPerBlock}
-            min={1}
-            max={200}
-            allowDecimal={false}
-            onChange={(value) =>
-              typeof value === 'number' && value >= 1 && value !== ground.columnsPerBlock && change({ columnsPerBlock: value })
-            }
-          />
-          <NumberInput
-            label="Blocks side by side"
-            value={ground.blocksAcross}
-            min={1}
-            max={50}
-            allowDecimal={false}
-            onChange={(value) =>
-              typeof value === 'number' && value >= 1 && value !== ground.blocksAcross && change({ blocksAcross: value })
-            }
-          />
+          {runs.map(({ kind, count }) => (
+            <CountField
+              key={kind}
+              label={`${capital(plural(kind))} side by side`}
+              value={Math.min(count, ground.across[kind] ?? defaultAcross(kind, count))}
+              low={1}
+              high={500}
+              onCommit={(value) => (value === null ? undefined : change({ 'ground.across': { ...ground.across, [kind]: value } }))}
+            />
+          ))}
           <Switch
-            label="Plot numbers run to and fro"
+            label="Numbers run to and fro"
             checked={ground.serpentine}
-            onChange={(event) => change({ serpentine: event.currentTarget.checked })}
+            onChange={(event) => void change({ 'ground.serpentine': event.currentTarget.checked })}
             className="half"
           />
         </div>
         <p className="small quiet">
-          Each block is {shape.columns} × {shape.rows} plots. The whole site takes {metres(extent.width)} × {metres(extent.length)}.
-          Treated: {workingLine(plotArea(ground), units)}. Harvested: {workingLine(harvestedArea(ground), units)}.
+          {units.length > 0 && (
+            <>
+              The whole site takes {metres(extent.width)} × {metres(extent.length)}.{' '}
+            </>
+          )}
+          Treated: {workingLine(plotArea(ground), system)}. Harvested: {workingLine(harvestedArea(ground), system)}.
         </p>
       </section>
-      <Chance />
       <Planting />
       <History />
     </>
   )
 }
 
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}
+
+/** Another site, empty or from the shelf; this one to the shelf, or out of the trial. */
+function SiteActs() {
+  const { trial, site, fixed } = useOpenTrial()
+  const { save } = useSaving()
+  const selection = useSelection()
+  const shelf = useShelf()
+  const { mutate: toShelf } = useAddToShelf()
+  const offered = shelf.filter((item) => item.kind === 'site' && !trial.sites.some((each) => each.name === item.name))
+  const add = async (from: Pick<Site, 'name' | 'soil' | 'ground'>): Promise<void> => {
+    let n = trial.sites.length + 1
+    while (trial.sites.some((each) => each.key === `site-${n}`)) n++
+    const key = `site-${n}`
+    const saved = await save('sites', { [key]: { ...from, key, design: site.design } satisfies Site })
+    if (saved.ok) selection.set({ site: key, plot: null })
+    else if (!saved.left) notifications.show({ color: 'red', title: 'Not added', message: saved.problem })
+  }
+  return (
+    <Group gap="xs" mt={6}>
+      <Menu position="bottom-start">
+        <Menu.Target>
+          <Button size="compact-sm" variant="outline">
+            Add a site
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item onClick={() => void add({ name: `Site ${trial.sites.length + 1}`, soil: '', ground: site.ground })}>
+            Like this one, to be named
+          </Menu.Item>
+          {offered.length > 0 && <Menu.Label>From the shelf</Menu.Label>}
+          {offered.map(
+            (item) =>
+              item.kind === 'site' && (
+                <Menu.Item key={item.id} onClick={() => void add({ name: item.name, soil: item.body.soil, ground: item.body.ground })}>
+                  {item.name}
+                </Menu.Item>
+              ),
+          )}
+        </Menu.Dropdown>
+      </Menu>
+      <Button
+        size="compact-sm"
+        variant="subtle"
+        onClick={() =>
+          toShelf(
+            { kind: 'site', name: site.name, body: { soil: site.soil, ground: site.ground } },
+            { onSuccess: () => notifications.show({ message: `${site.name} is on the shelf for other trials.` }) },
+          )
+        }
+      >
+        Keep on the shelf
+      </Button>
+      {trial.sites.length > 1 && !fixed && (
+        <Button
+          size="compact-sm"
+          variant="subtle"
+          onClick={() =>
+            void save('sites', { [site.key]: null }).then((saved) => {
+              if (saved.ok) selection.set({ site: null, plot: null })
+            })
+          }
+        >
+          Take it out of the trial
+        </Button>
+      )}
+    </Group>
+  )
+}
+
 /** The seed and the dealing out of treatments. */
 function Chance() {
-  const { trial, layout, fixed } = useOpenTrial()
+  const { trial, site, layout, fixed } = useOpenTrial()
+  const { remember } = useSaving()
   const { mutate, isPending } = useRandomise(trial.id)
   const [seed, setSeed] = useState<string>('')
-  const [search, setSearch] = useSearchParams()
-  const problems = layoutProblems(trial)
+  const problems = layoutProblems(trial, site.key)
   const typed = seed.trim() === '' ? null : Number(seed)
   const wrong = typed !== null && (!Number.isInteger(typed) || typed < 0 || typed > 2147483647)
-  const deal = (): void => {
-    const chosen = typed ?? crypto.getRandomValues(new Uint32Array(1))[0]! % 1_000_000
+  const deal = (): void =>
     mutate(
-      { seed: chosen, reason: '' },
+      { site: site.key, seed: typed ?? crypto.getRandomValues(new Uint32Array(1))[0]! % 1_000_000, reason: '' },
       {
-        onSuccess: () => {
+        onSuccess: (file) => {
+          remember(file)
           setSeed('')
-          if (search.has('plot')) setSearch({}, { replace: true })
         },
         onError: (error) => notifications.show({ color: 'red', title: 'Not randomised', message: error.message }),
       },
     )
+  const ask = (): void => {
+    if (!layout) deal()
+    else
+      modals.openConfirmModal({
+        title: 'Deal out anew?',
+        children: `The plan of ${site.name} from seed ${layout.structure.seed ?? '–'} is replaced by another. Undo brings it back.`,
+        labels: { confirm: 'Deal out anew', cancel: 'Leave it' },
+        onConfirm: deal,
+      })
   }
   return (
     <section className="section" aria-labelledby="chance">
@@ -152,8 +247,8 @@ function Chance() {
       <p style={{ margin: '0 0 6px' }}>
         {layout ? (
           <>
-            Every treatment once in each block, dealt out by chance. Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the
-            same seed makes the same plan again.
+            {designOf(site.design.key)?.dealt} Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the same seed makes the
+            same plan again.
           </>
         ) : (
           'Nothing is dealt out yet. Chance, not choice, decides which plot gets what; the seed is kept so that the plan can be made again.'
@@ -173,7 +268,7 @@ function Chance() {
             error={wrong ? 'A whole number from 0 to 2147483647.' : null}
             onChange={(event) => setSeed(event.currentTarget.value)}
           />
-          <Button onClick={deal} loading={isPending} disabled={problems.length > 0 || wrong}>
+          <Button onClick={ask} loading={isPending} disabled={problems.length > 0 || wrong}>
             {layout ? 'Randomise again' : 'Randomise and lay out'}
           </Button>
         </Group>
@@ -188,20 +283,29 @@ function Chance() {
 }
 
 function Planting() {
-  const { trial, layout, progress, fixed } = useOpenTrial()
+  const { trial, site, layout, progress, fixed, units } = useOpenTrial()
   const person = usePerson()
-  const [search] = useSearchParams()
-  const [on, setOn] = useState(() => new Date().toISOString().slice(0, 10))
-  const plot = layout?.units.find((unit) => unit.id === search.get('plot') && unit.walk !== null)
+  const selection = useSelection()
+  // The day where one stands, not that of another time zone.
+  const [on, setOn] = useState(() => dayjs().format('YYYY-MM-DD'))
+  const [problem, setProblem] = useState<string | null>(null)
+  const chosen = units.get(selection.get('plot') ?? '')
+  const planted = progress.planted.find((each) => each.siteKey === site.key)
   if (!layout) return null
+  const put = (record: Parameters<typeof keep>[1]): void => {
+    keep(trial.id, record).then(
+      () => setProblem(null),
+      (error: unknown) => setProblem(error instanceof Error ? error.message : String(error)),
+    )
+  }
   return (
     <section className="section" aria-labelledby="planted">
       <h2 className="section-title" id="planted">
         On the ground
       </h2>
-      {progress.planted ? (
+      {planted ? (
         <p style={{ margin: 0 }}>
-          Planted on <strong>{progress.planted.on}</strong>. {progress.planted.text}{' '}
+          Planted on <strong>{dayjs(planted.on).format('D MMMM YYYY')}</strong>. {planted.text}{' '}
           <button
             type="button"
             className="link-button small"
@@ -209,11 +313,11 @@ function Planting() {
               modals.openConfirmModal({
                 title: 'Take back “planted”?',
                 children:
-                  progress.readings > 0
+                  (progress.sites[site.key]?.readings ?? 0) > 0
                     ? 'The plots have readings, so the plan stays locked all the same.'
                     : 'The plan can then be randomised again. The record of the marking stays.',
                 labels: { confirm: 'Take it back', cancel: 'Leave it' },
-                onConfirm: () => void keep(trial.id, makeRetraction(person.id, progress.planted!.id, 'Marked planted by mistake')),
+                onConfirm: () => put(makeRetraction(person.id, planted.id, 'Marked planted by mistake')),
               })
             }
           >
@@ -226,16 +330,19 @@ function Planting() {
           <Button
             variant="outline"
             disabled={!/^\d{4}-\d{2}-\d{2}$/.test(on)}
-            onClick={() => void keep(trial.id, makeOperation(person.id, { kind: 'planted', siteKey: layout.siteKey, on, text: '' }))}
+            onClick={() => put(makeOperation(person.id, { kind: 'planted', siteKey: site.key, on, text: '' }))}
           >
             Mark as planted
           </Button>
-          <span className="small quiet">From then on the plan is fixed.</span>
+          <span className="small quiet">From then on the plan of {site.name} is fixed.</span>
         </Group>
       )}
+      {problem && <p className="caution small">Not kept: {problem}</p>}
       {fixed &&
-        (plot ? (
-          <TreatmentChangeForm key={plot.id} unit={plot} />
+        (chosen ? (
+          treatedFrom(chosen, units, new Set(layout.structure.factors.map((each) => each.appliedTo))).map((unit) => (
+            <TreatmentChangeForm key={`${unit.id} ${JSON.stringify(unit.received)}`} unit={unit} />
+          ))
         ) : (
           <p className="small quiet">Did a plot get something else than planned? Pick it on the plan to correct it on record.</p>
         ))}
@@ -243,12 +350,24 @@ function Planting() {
   )
 }
 
+/** The unit picked and those it lies in, as far as something was put on them. */
+function treatedFrom(unit: Unit, units: ReadonlyMap<string, Unit>, applied: ReadonlySet<string>): Unit[] {
+  const found = applied.has(unit.kind) ? [unit] : []
+  for (const id of unit.in) {
+    const above = units.get(id)
+    if (above) for (const each of treatedFrom(above, units, applied)) if (!found.includes(each)) found.push(each)
+  }
+  return found
+}
+
 function History() {
-  const { events } = useOpenTrial()
+  const { trial, events } = useOpenTrial()
+  const { mutate, isPending } = useUndoEvent(trial.id)
+  const turned = new Set(events.map((event) => event.undoes))
   return (
     <section className="section" aria-labelledby="history">
       <h2 className="section-title" id="history">
-        History
+        History <span className="small quiet">{counted(events.length, 'change')}</span>
       </h2>
       <table className="ruled">
         <tbody>
@@ -258,11 +377,28 @@ function History() {
             .map((event) => (
               <tr key={event.id}>
                 <td className="quiet" style={{ whiteSpace: 'nowrap', width: 130 }}>
-                  {event.at.slice(0, 16).replace('T', ' ')}
+                  {dayjs(event.at).format('D MMM YYYY HH:mm')}
                 </td>
                 <td>
                   {event.what}
                   {event.reason && <span className="quiet">: {event.reason}</span>}
+                </td>
+                <td className="number">
+                  {event.before !== null && event.kind !== 'created' && !turned.has(event.id) && (
+                    <button
+                      type="button"
+                      className="link-button small"
+                      disabled={isPending}
+                      onClick={() =>
+                        mutate(
+                          { event: event.id },
+                          { onError: (error) => notifications.show({ color: 'red', title: 'Not turned back', message: error.message }) },
+                        )
+                      }
+                    >
+                      Turn back
+                    </button>
+                  )}
                 </td>
               </tr>
             ))}

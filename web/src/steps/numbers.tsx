@@ -1,60 +1,81 @@
-import { shownUnit, workingChain, type UnitSystem } from '@canter/core/quantity'
-import { corrections, oddities, type PlotRow } from '@canter/core/numbers'
-import type { DerivedTrait, Trait } from '@canter/core/trial'
+import type { Oddity, RowView } from '@canter/core/numbers'
+import { workingChain, type UnitSystem } from '@canter/core/quantity'
+import { visitsOf, type DerivedTrait, type Trait } from '@canter/core/trial'
 import { Button, TextInput } from '@mantine/core'
-import { useState } from 'react'
-import { useSearchParams } from 'react-router'
-import { useAnalysis } from '../analysis/use-analysis.ts'
-import { usePerson } from '../api/queries.ts'
-import { useOpenTrial } from '../pages/trial-context.ts'
-import { traitText } from '../plan/trait-text.ts'
-import { makeNote, makeRetraction } from '../records/make.ts'
-import { keep } from '../records/sync.ts'
+import { useForm } from '@mantine/form'
+import { useCallback, useEffect, useMemo, useState } from 'react'
+import { Link } from 'react-router'
+import { useAnalysis } from '../data/analysis.ts'
+import { book, useBookChange, useSlice } from '../data/book.ts'
+import { makeNote, makeRetraction } from '../data/make.ts'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
+import { useSelection } from '../data/selection.ts'
+import { keep } from '../data/sync.ts'
+import { ValuesGrid } from '../grid/values-grid.tsx'
+import { resolvedText } from '../plan/trait-text.ts'
 import classes from './numbers.module.css'
 
-/** Every value of every plot, what it was worked out from, and what looks odd before it is believed. */
+/** Every value of every unit, what it was worked out from, and what looks odd before it is believed. */
 export function NumbersStep() {
   const open = useOpenTrial()
-  const { trial, layout, table, records } = open
-  const { units } = usePerson()
-  const [search, setSearch] = useSearchParams()
-  const traitKey = search.get('trait') ?? trial.response
-  const plot = search.get('plot')
-  const traits: (Trait | DerivedTrait)[] = [...trial.traits, ...trial.derived]
-  const trait = traits.find((each) => each.key === traitKey) ?? traits[0]!
-  const { data: answer } = useAnalysis(trial, layout, records.records, trait.key)
-  const choose = (patch: { plot?: string; trait?: string }): void =>
-    setSearch(
-      (before) => {
-        const next = new URLSearchParams(before)
-        for (const [key, value] of Object.entries(patch)) next.set(key, value)
-        return next
-      },
-      { replace: true },
+  const { trial, layout, site, visit, progress, treatmentOf } = open
+  const { units: system } = usePerson()
+  const selection = useSelection()
+  const traits = useMemo(
+    () => [...trial.traits.observed, ...trial.traits.derived].filter((each) => visitsOf(trial.traits, each.key).includes(visit.key)),
+    [trial.traits, visit.key],
+  )
+  const wanted = selection.get('trait') ?? trial.traits.response
+  const trait = traits.find((each) => each.key === wanted) ?? traits[0]
+  const plot = selection.get('plot')
+  const { data: answer } = useAnalysis(open, layout && trait ? { trait: trait.key, visit: visit.key, site: site.key } : null)
+  const residuals = answer?.ok ? answer.both.without.residuals : NO_RESIDUALS
+  const odd = useSlice<Oddity[]>(
+    trial.id,
+    layout && trait ? `odd ${site.key} ${visit.key} ${trait.key} ${residuals.length} ${residuals[0]?.studentised ?? ''} ${system}` : null,
+    (from) =>
+      from.oddities(
+        trial.id,
+        site.key,
+        visit.key,
+        trait!.key,
+        residuals.map(({ unit, code, studentised, residual }) => ({ unit, code, studentised, residual })),
+        system,
+      ),
+  )
+  const units = useMemo(() => (layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!), [layout])
+  const rowsOf = useRows(trial.id, visit.key)
+  const codeOf = useCallback((unit: string) => treatmentOf(unit)?.code ?? '', [treatmentOf])
+  if (!progress.measured || !layout || !trait) {
+    return (
+      <>
+        <p className="sentence lead">No value has been taken yet.</p>
+        <p>
+          They come from <Link to={`/trials/${trial.id}/walk`}>Walk</Link>, and stand here as soon as they are typed: “plot 203, gross
+          weight 84.2 kg × (1 − 7.5 %) ÷ 10.8 m² = 72.1 t/ha”, beside what looks odd and may need a second look.
+        </p>
+      </>
     )
-  if (!table || table.current.readings.size + table.current.conflicts.size === 0) {
-    return <p className="sentence lead">No value has been taken yet. They come from Walk, and stand here as soon as they are typed.</p>
   }
-  const analysis = answer?.ok ? answer.both.without : null
-  const odd = oddities(table.rows, trial.traits, analysis?.residuals ?? [], trait, units)
-  const factor = trial.factors[0]!
-  const chosen = plot ? open.rowOf.get(plot) : undefined
+  const chosen = plot ? rowsOf([plot]).get(plot) : undefined
+  const kind = units[0]?.kind ?? site.design.unit
   return (
     <div className={classes.page}>
       <section aria-labelledby="look-at">
         <h2 className="section-title" id="look-at">
           Before believing them
         </h2>
-        {odd.length === 0 ? (
+        {!odd || odd.length === 0 ? (
           <p className="small quiet" style={{ margin: 0 }}>
             Nothing stands out in {trait.name.toLowerCase()}.
           </p>
         ) : (
           <ul className={classes.odd}>
             {odd.slice(0, 6).map((each) => (
-              <li key={each.text}>
-                <button type="button" className="link-button" onClick={() => choose({ plot: each.unit })}>
-                  Plot {each.code}
+              <li key={`${each.unit} ${each.text}`}>
+                <button type="button" className="link-button" onClick={() => selection.set({ plot: each.unit })}>
+                  {kind.charAt(0).toUpperCase() + kind.slice(1)} {each.code}
                 </button>
                 : {each.text}
               </li>
@@ -63,107 +84,107 @@ export function NumbersStep() {
           </ul>
         )}
       </section>
-      {chosen && <CellDetail key={`${chosen.unit.id} ${trait.key}`} row={chosen} trait={trait} system={units} />}
-      <div className={classes.scroll} tabIndex={0} role="region" aria-label="Values of all plots">
-        <table className={`ruled ${classes.grid}`} data-testid="values">
-          <thead>
-            <tr>
-              <th>Plot</th>
-              <th>Treatment</th>
-              {traits.map((each) => (
-                <th key={each.key} className="number" aria-sort="none">
-                  <button
-                    type="button"
-                    className={classes.column}
-                    data-chosen={each.key === trait.key}
-                    onClick={() => choose({ trait: each.key })}
-                    title={`Show ${each.name} on the plan`}
-                  >
-                    {each.name}
-                    <span className="quiet" style={{ whiteSpace: 'nowrap' }}>
-                      {' '}
-                      {each.unit === 'score' ? '' : shownUnit(each.unit, units)}
-                    </span>
-                  </button>
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {table.rows.map((row) => (
-              <tr key={row.unit.id} data-chosen={row.unit.id === plot}>
-                <td>
-                  <button type="button" className="link-button" onClick={() => choose({ plot: row.unit.id })}>
-                    {row.unit.code}
-                  </button>
-                </td>
-                <td>{factor.levels.find((level) => level.key === row.unit.received[factor.key])?.code}</td>
-                {traits.map((each) => (
-                  <Cell
-                    key={each.key}
-                    row={row}
-                    trait={each}
-                    system={units}
-                    onPick={() => choose({ plot: row.unit.id, trait: each.key })}
-                  />
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      {chosen && <CellDetail key={`${chosen.unit.id} ${trait.key}`} row={chosen} trait={trait} system={system} />}
+      <ValuesGrid
+        units={units}
+        codeOf={codeOf}
+        traits={traits}
+        system={system}
+        selected={plot}
+        trait={trait.key}
+        kind={kind}
+        rowsOf={rowsOf}
+        onPick={(unit, key) => selection.set({ plot: unit, ...(key ? { trait: key } : {}) })}
+        onTrait={(key) => selection.set({ trait: key })}
+      />
     </div>
   )
 }
 
-function Cell({ row, trait, system, onPick }: { row: PlotRow; trait: Trait | DerivedTrait; system: UnitSystem; onPick: () => void }) {
-  const value = row.values.get(trait.key)
-  const out = row.leftOut(trait.key)
-  if (value?.kind !== 'value') {
-    return (
-      <td className={`number ${classes.blank}`} title={value?.kind === 'missing' ? value.reason : undefined}>
-        {value?.kind === 'missing' ? 'missing' : value?.kind === 'conflict' ? 'twice' : '·'}
-      </td>
-    )
-  }
-  const text = traitText(value.worked.value, trait, system)
-  return (
-    <td className="number" data-out={out ? true : undefined}>
-      <button
-        type="button"
-        className="figure-button"
-        onClick={onPick}
-        style={out ? { textDecoration: 'line-through' } : undefined}
-        aria-label={`${trait.name} of plot ${row.unit.code}: ${text}${out ? ', left out' : ''}`}
-      >
-        {text}
-        {value.outOfRange ? ' ?' : ''}
-      </button>
-    </td>
+const NO_RESIDUALS: { unit: string; code: string; studentised: number; residual: number }[] = []
+
+/** Rows of the units asked for, fetched as they come into sight and again when they change. */
+function useRows(trial: string, visit: string): (units: readonly string[]) => ReadonlyMap<string, RowView> {
+  const change = useBookChange(trial)
+  const [rows, setRows] = useState<{ visit: string; count: number; known: ReadonlyMap<string, RowView> }>({
+    visit,
+    count: change.count,
+    known: new Map(),
+  })
+  const [wanted, setWanted] = useState<readonly string[]>([])
+  const key = wanted.join()
+  useEffect(() => {
+    const same = rows.visit === visit
+    const stale =
+      same && rows.count === change.count - 1 && change.units
+        ? change.units
+        : same && rows.count === change.count
+          ? new Set<string>()
+          : null
+    const missing = wanted.filter((unit) => stale === null || stale.has(unit) || !rows.known.has(unit))
+    if (missing.length === 0 && rows.count === change.count && same) return
+    let current = true
+    void book()
+      .rows(trial, missing, visit)
+      .then(
+        (found) => {
+          if (!current) return
+          const known = new Map(stale === null ? [] : [...rows.known].filter(([unit]) => !stale.has(unit)))
+          for (const row of found) known.set(row.unit.id, row)
+          setRows({ visit, count: change.count, known })
+        },
+        () => undefined,
+      )
+    return () => {
+      current = false
+    }
+  }, [change, key, rows, trial, visit, wanted])
+  return useCallback(
+    (units) => {
+      const next = units.filter((unit) => !wanted.includes(unit))
+      if (next.length > 0) queueMicrotask(() => setWanted((before) => [...new Set([...before.slice(-200), ...units])]))
+      return rows.known
+    },
+    [rows.known, wanted],
   )
 }
 
 /** One value: its working, what it said before, and whether it is left out. */
-function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | DerivedTrait; system: UnitSystem }) {
-  const { trial, records } = useOpenTrial()
+function CellDetail({ row, trait, system }: { row: RowView; trait: Trait | DerivedTrait; system: UnitSystem }) {
+  const { trial, visit } = useOpenTrial()
   const person = usePerson()
-  const [reason, setReason] = useState('')
+  const [failed, setFailed] = useState<string | null>(null)
+  const form = useForm({ initialValues: { reason: '' }, validate: { reason: (value) => (value.trim() === '' ? 'Say why.' : null) } })
   const value = row.values.get(trait.key)
-  const out = row.leftOut(trait.key)
-  const inputs = 'terms' in trait ? trial.traits.map((each) => each.key) : [trait.key]
-  const corrected = corrections(records.records, row.unit.id, inputs)
+  const out = row.leftOut.get(trait.key)
+  const inputs = 'terms' in trait ? trial.traits.observed.map((each) => each.key) : [trait.key]
+  const corrected = useSlice<string[]>(trial.id, `corrections ${row.unit.id} ${inputs.join()} ${visit.key}`, (from) =>
+    from.corrections(trial.id, row.unit.id, inputs, visit.key),
+  )
+  const put = (record: Parameters<typeof keep>[1]): void => {
+    keep(trial.id, record).then(
+      () => setFailed(null),
+      (error: unknown) => setFailed(error instanceof Error ? error.message : String(error)),
+    )
+  }
   return (
-    <section className={classes.detail} aria-label={`${trait.name} of plot ${row.unit.code}`} data-testid="value-detail">
+    <section className={classes.detail} aria-label={`${trait.name} of ${row.unit.kind} ${row.unit.code}`} data-testid="value-detail">
       <strong>
-        Plot {row.unit.code}, {trait.name.toLowerCase()}
+        {row.unit.kind.charAt(0).toUpperCase() + row.unit.kind.slice(1)} {row.unit.code}, {trait.name.toLowerCase()}
       </strong>
-      {value?.kind === 'value' &&
-        workingChain(value.worked, system).map((line) => (
-          <div key={line} className="small">
-            {line}
-          </div>
-        ))}
-      {corrected.map((text) => (
+      {value?.kind === 'value' && value.worked
+        ? workingChain(value.worked, system).map((line) => (
+            <div key={line} className="small">
+              {line}
+            </div>
+          ))
+        : value && value.kind !== 'none' && <div className="small">{resolvedText(value, trait, system)}</div>}
+      {value?.kind === 'value' && value.readings.length > 1 && (
+        <div className="small quiet">
+          From {value.readings.length} readings{value.observers > 1 ? `, averaged over ${value.observers} observers as asked` : ''}.
+        </div>
+      )}
+      {corrected?.map((text) => (
         <div key={text} className="small quiet">
           {text}
         </div>
@@ -171,11 +192,7 @@ function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | Deriv
       {out ? (
         <div>
           Left out: {out.text}{' '}
-          <button
-            type="button"
-            className="link-button small"
-            onClick={() => void keep(trial.id, makeRetraction(person.id, out.id, 'Taken back in'))}
-          >
+          <button type="button" className="link-button small" onClick={() => put(makeRetraction(person.id, out.id, 'Taken back in'))}>
             Take it back in
           </button>
         </div>
@@ -183,27 +200,27 @@ function CellDetail({ row, trait, system }: { row: PlotRow; trait: Trait | Deriv
         value?.kind === 'value' && (
           <form
             className={classes.leave}
-            onSubmit={(event) => {
-              event.preventDefault()
-              if (reason.trim())
-                void keep(
-                  trial.id,
-                  makeNote(person.id, { unit: row.unit.id, trait: null, kind: 'left out', flag: null, text: reason.trim() }),
-                )
-            }}
+            onSubmit={form.onSubmit(({ reason }) =>
+              put(makeNote(person.id, { unit: row.unit.id, trait: null, kind: 'left out', flag: null, text: reason.trim() })),
+            )}
           >
             <TextInput
               size="xs"
-              label="Leave this plot out of the analysis, because"
+              label={`Leave this ${row.unit.kind} out of the analysis, because`}
               placeholder="a cause seen in the field, not the value itself"
-              value={reason}
-              onChange={(event) => setReason(event.currentTarget.value)}
+              maxLength={2000}
+              {...form.getInputProps('reason')}
             />
-            <Button type="submit" size="compact-sm" variant="outline" disabled={reason.trim() === ''}>
+            <Button type="submit" size="compact-sm" variant="outline" disabled={form.values.reason.trim() === ''}>
               Leave out
             </Button>
           </form>
         )
+      )}
+      {failed && (
+        <div className="caution small" role="alert">
+          Not kept: {failed}
+        </div>
       )}
     </section>
   )

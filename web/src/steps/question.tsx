@@ -1,10 +1,9 @@
 import { QuestionSheet } from '../forms/question-sheet.tsx'
-import { useOpenTrial } from '../pages/trial-context.ts'
-import { useSaving } from '../pages/use-save.tsx'
-import { TrialDraft } from '@canter/core/trial'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { useSaving } from '../data/saving.ts'
 
 export function QuestionStep() {
-  const { trial, fixed, progress } = useOpenTrial()
+  const { trial, anyFixed, progress } = useOpenTrial()
   const { save } = useSaving()
-  return <QuestionSheet draft={TrialDraft.parse(trial)} onChange={save} fixed={fixed} measured={progress.readings > 0} />
+  return <QuestionSheet draft={trial} change={save} fixed={anyFixed} measured={progress.measured} />
 }

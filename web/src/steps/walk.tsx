@@ -1,59 +1,60 @@
-import { shown, formatPlain, withUnit } from '@canter/core/quantity'
-import type { PlotRow } from '@canter/core/numbers'
-import type { FieldRecord, Note, Reading, Trait } from '@canter/core/trial'
-import { Button, SegmentedControl } from '@mantine/core'
+import { traitsAt, type Field } from '@canter/core/numbers'
+import type { FieldRecord, Note, Trait, Unit } from '@canter/core/trial'
+import { Button, Modal, SegmentedControl, Select, TextInput } from '@mantine/core'
+import { useForm } from '@mantine/form'
 import { useHotkeys } from '@mantine/hooks'
 import { IconArrowLeft, IconArrowRight, IconFlag } from '@tabler/icons-react'
-import { useCallback, useEffect, useRef, useState } from 'react'
-import { Link, useSearchParams } from 'react-router'
-import { usePerson } from '../api/queries.ts'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { Link } from 'react-router'
+import { useSlice } from '../data/book.ts'
+import { makeReading, makeRetraction } from '../data/make.ts'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { useAddPerson, usePeople, usePerson } from '../data/queries.ts'
+import { useSelection } from '../data/selection.ts'
+import { keep, sendAgain } from '../data/sync.ts'
 import { FlagForm } from '../forms/flag-form.tsx'
 import { ReadingField } from '../forms/reading-field.tsx'
-import { useOpenTrial } from '../pages/trial-context.ts'
-import { keep } from '../records/sync.ts'
-import { makeReading, makeRetraction } from '../records/make.ts'
 import { swatchFill, treatmentColours } from '../plan/colours.ts'
 import classes from './walk.module.css'
 
-const NO_ROWS: readonly PlotRow[] = []
-
-/** Plot by plot in walking order, one hand, with or without a signal. */
+/** Stop by stop in walking order, one hand, with or without a signal. */
 export function WalkStep() {
-  const { trial, layout, table, records } = useOpenTrial()
+  const { trial, layout, site, visit, records, treatmentOf } = useOpenTrial()
   const person = usePerson()
-  const [search, setSearch] = useSearchParams()
-  const only = search.get('only')
-  const traits = only ? trial.traits.filter((trait) => trait.key === only) : trial.traits
-  const rows = table?.rows ?? NO_ROWS
-  const asked = rows.findIndex((row) => row.unit.id === search.get('plot'))
-  const firstOpen = rows.findIndex((row) => traits.some((trait) => row.values.get(trait.key)?.kind === 'none'))
+  const people = usePeople()
+  const selection = useSelection()
+  const only = selection.get('only')
+  const named = people.find((each) => each.id === selection.get('observer'))
+  const observer = named?.id ?? person.id
+  const traits = useMemo(() => traitsAt(trial, visit.key), [trial, visit.key])
+  const stops = useMemo(() => (layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!), [layout])
+  const walked = useSlice(trial.id, layout ? `walk ${site.key} ${visit.key} ${only ?? ''}` : null, (from) =>
+    from.walk(trial.id, site.key, visit.key, only),
+  )
+  const asked = stops.findIndex((unit) => unit.id === selection.get('plot'))
+  const firstOpen = walked ? stops.findIndex((unit) => unit.id === walked.firstOpen) : -1
   const at = asked >= 0 ? asked : Math.max(0, firstOpen)
-  const row = rows[at]
+  const stop = walked === undefined && asked < 0 ? undefined : stops[at]
   const [flagging, setFlagging] = useState(false)
   const [held, setHeld] = useState(false)
+  const [failed, setFailed] = useState<string | null>(null)
   const mine = useRef<FieldRecord[]>([])
   const [last, setLast] = useState<FieldRecord | null>(null)
 
+  const { set } = selection
   const goTo = useCallback(
     (index: number) => {
-      const to = rows[Math.min(rows.length - 1, Math.max(0, index))]
+      const to = stops[Math.min(stops.length - 1, Math.max(0, index))]
       if (!to) return
       setFlagging(false)
-      setSearch(
-        (before) => {
-          const next = new URLSearchParams(before)
-          next.set('plot', to.unit.id)
-          return next
-        },
-        { replace: true },
-      )
+      set({ plot: to.id })
     },
-    [rows, setSearch],
+    [set, stops],
   )
   // The plot one stands on stays in the address, so that a reload finds it again.
   useEffect(() => {
-    if (asked < 0 && row) goTo(at)
-  }, [asked, at, goTo, row])
+    if (asked < 0 && stop) goTo(at)
+  }, [asked, at, goTo, stop])
 
   const write = useCallback(
     async (record: FieldRecord) => {
@@ -63,36 +64,53 @@ export function WalkStep() {
     },
     [trial.id],
   )
-  const takeBack = useCallback(async () => {
-    const record = mine.current.pop()
+  const attempt = useCallback((act: Promise<void>) => {
+    act.then(
+      () => setFailed(null),
+      (error: unknown) => setFailed(error instanceof Error ? error.message : String(error)),
+    )
+  }, [])
+  const takeBack = useCallback(() => {
+    const record = mine.current.at(-1)
     if (!record) return
-    await keep(trial.id, makeRetraction(person.id, record.id, 'Undo'))
-    setLast(mine.current.at(-1) ?? null)
-  }, [person.id, trial.id])
+    attempt(
+      keep(trial.id, makeRetraction(person.id, record.id, 'Undo')).then(() => {
+        mine.current.pop()
+        setLast(mine.current.at(-1) ?? null)
+      }),
+    )
+  }, [attempt, person.id, trial.id])
   useHotkeys(
     [
       ['PageDown', () => goTo(at + 1)],
       ['PageUp', () => goTo(at - 1)],
-      ['mod+Z', () => void takeBack()],
+      ['mod+Z', takeBack],
     ],
     [],
   )
 
-  if (!layout || !row) {
+  if (!layout) {
     return (
       <div>
         <p className="sentence lead">There are no plots to walk yet.</p>
         <p>
-          Lay the trial out under <Link to={`/trials/${trial.id}/ground`}>Ground</Link>; then the plots come here one after another, in the
-          order one walks.
+          Lay {trial.sites.length > 1 ? site.name : 'the trial'} out under{' '}
+          <Link to={`/trials/${trial.id}/ground?site=${site.key}`}>Ground</Link>; then the plots come here one after another, in the order
+          one walks: “203, N120: gross root weight 84.2 kg, Enter, dirt tare 7.5 %, Enter”, and on to the next plot.
         </p>
       </div>
     )
   }
-  const factor = trial.factors[0]!
-  const level = factor.levels.find((each) => each.key === row.unit.received[factor.key])
-  const colour = treatmentColours(factor).get(level?.key ?? '')
-  const done = rows.filter((each) => traits.every((trait) => each.values.get(trait.key)?.kind !== 'none')).length
+  if (!stop) return <p className="quiet">One moment…</p>
+  if (traits.length === 0) {
+    return (
+      <p className="sentence lead">
+        Nothing is taken at this visit. Say under <Link to={`/trials/${trial.id}/question`}>Question</Link> what is measured, and when.
+      </p>
+    )
+  }
+  const treatment = treatmentOf(stop.id)
+  const colour = treatmentColours(trial.treatments).get(treatment?.key ?? '')
   return (
     <div className={classes.walk}>
       <div className={classes.top}>
@@ -100,21 +118,11 @@ export function WalkStep() {
           size="xs"
           aria-label="Traits to take"
           value={only ?? 'all'}
-          onChange={(value) =>
-            setSearch(
-              (before) => {
-                const next = new URLSearchParams(before)
-                if (value === 'all') next.delete('only')
-                else next.set('only', value)
-                return next
-              },
-              { replace: true },
-            )
-          }
-          data={[{ value: 'all', label: 'All traits' }, ...trial.traits.map((trait) => ({ value: trait.key, label: trait.code }))]}
+          onChange={(value) => set({ only: value === 'all' ? null : value })}
+          data={[{ value: 'all', label: 'All traits' }, ...traits.map((trait) => ({ value: trait.key, label: trait.code }))]}
         />
         <span className="small quiet" data-testid="walk-progress">
-          {done} of {rows.length} plots done
+          {walked ? `${walked.done} of ${walked.of} ${stop.kind}s done` : ''}
         </span>
       </div>
       <div className={classes.place}>
@@ -123,14 +131,14 @@ export function WalkStep() {
         </Button>
         <div className={classes.here}>
           <div className={classes.code} data-testid="walk-plot">
-            {row.unit.code}
+            {stop.code}
           </div>
           <div>
             <span className="swatch" style={{ background: swatchFill(colour) }} />
-            <span data-testid="walk-treatment">{level?.code}</span>
+            <span data-testid="walk-treatment">{treatment?.code}</span>
             <span className="quiet">
               {' '}
-              · {at + 1} of {rows.length}
+              · {at + 1} of {stops.length}
             </span>
           </div>
         </div>
@@ -138,63 +146,78 @@ export function WalkStep() {
           variant="outline"
           className={classes.turn}
           aria-label="Next plot"
-          disabled={at === rows.length - 1 || held}
+          disabled={at === stops.length - 1 || held}
           onClick={() => goTo(at + 1)}
         >
           <IconArrowRight />
         </Button>
       </div>
-      <PlotForm
-        key={`${row.unit.id} ${only ?? ''}`}
-        row={row}
+      <StopForm
+        key={`${stop.id} ${visit.key} ${observer} ${only ?? ''}`}
+        stop={stop}
         traits={traits}
-        occasion={layout.structure.occasions[0] ?? 'season'}
-        person={person.id}
+        only={only}
+        observer={observer}
+        apart={named !== undefined}
         onWrite={write}
         onHold={setHeld}
-        onDone={() => (at < rows.length - 1 ? goTo(at + 1) : undefined)}
+        onDone={() => (at < stops.length - 1 ? goTo(at + 1) : undefined)}
+        onTakeBack={(note) => attempt(write(makeRetraction(person.id, note.id, 'Taken back')))}
       />
-      <Notes notes={row.notes} onTakeBack={(note) => void write(makeRetraction(person.id, note.id, 'Taken back'))} />
       {flagging ? (
-        <FlagForm unit={row.unit.id} person={person.id} onClose={() => setFlagging(false)} onWrite={(record) => void write(record)} />
+        <FlagForm unit={stop.id} person={person.id} onClose={() => setFlagging(false)} onWrite={write} />
       ) : (
         <div className={classes.acts}>
           <Button variant="outline" className={classes.act} leftSection={<IconFlag size={18} />} onClick={() => setFlagging(true)}>
             Flag or note
           </Button>
-          <Button variant="subtle" className={classes.act} disabled={!last} onClick={() => void takeBack()}>
+          <Button variant="subtle" className={classes.act} disabled={!last} onClick={takeBack}>
             Take back last
           </Button>
         </div>
       )}
+      {failed && (
+        <p className="caution small" role="alert">
+          Not kept: {failed}
+        </p>
+      )}
+      <ObserverPicker observer={observer} onChange={(next) => set({ observer: next })} />
       <p className="small quiet">
-        {records.waiting > 0 ? `${records.waiting} waiting on this device. ` : 'Everything is sent. '}
+        {records.waiting > 0 ? `${records.waiting} waiting on this device. ` : records.online ? 'Everything is sent. ' : 'No signal. '}
         Each value is kept on this device first; nothing is lost without a signal.
       </p>
       {records.refused.map((each) => (
-        <p key={each.id} className="caution small">
-          A record was not taken by the server: {each.problem} It is kept on this device.
+        <p key={each.id} className="caution small" role="alert">
+          A record was not taken by the server: {each.problem} It is kept on this device.{' '}
+          <button type="button" className="link-button" onClick={() => attempt(sendAgain(trial.id, each.record))}>
+            Send again
+          </button>
         </p>
       ))}
     </div>
   )
 }
 
-interface PlotFormProps {
-  readonly row: PlotRow
+interface StopFormProps {
+  readonly stop: Unit
   readonly traits: readonly Trait[]
-  readonly occasion: string
-  readonly person: string
+  readonly only: string | null
+  readonly observer: string
+  readonly apart: boolean
   readonly onWrite: (record: FieldRecord) => Promise<void>
   readonly onHold: (held: boolean) => void
   readonly onDone: () => void
+  readonly onTakeBack: (note: Note) => void
 }
 
-/** The fields of one plot; Enter goes from field to field and on to the next plot. */
-function PlotForm({ row, traits, occasion, person, onWrite, onHold, onDone }: PlotFormProps) {
-  const { units } = usePerson()
+/** The fields of one stop; Enter goes from field to field and on to the next stop. */
+function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, onDone, onTakeBack }: StopFormProps) {
+  const { trial, visit } = useOpenTrial()
+  const person = usePerson()
+  const people = usePeople()
   const form = useRef<HTMLDivElement>(null)
   const [asking, setAsking] = useState<ReadonlySet<string>>(new Set())
+  const shown = useSlice(trial.id, `stop ${stop.id} ${visit.key} ${only ?? ''}`, (from) => from.stop(trial.id, stop.id, visit.key, only))
   useEffect(() => onHold(asking.size > 0), [asking, onHold])
   useEffect(() => () => onHold(false), [onHold])
   const focusFrom = useCallback((index: number): boolean => {
@@ -204,73 +227,128 @@ function PlotForm({ row, traits, occasion, person, onWrite, onHold, onDone }: Pl
     if (field instanceof HTMLInputElement) field.select()
     return field !== undefined
   }, [])
-  // Only when one comes to the plot, not with each value.
+  // Only when one comes to the stop, not with each value; and once the stop is known.
   const arrived = useRef(false)
   useEffect(() => {
-    if (arrived.current) return
+    if (arrived.current || !shown || shown.fields.length === 0) return
     arrived.current = true
-    const first = traits.findIndex((trait) => row.values.get(trait.key)?.kind === 'none')
+    const first = shown.fields.findIndex((field) => field.readings.every((reading) => apart && reading.observer !== observer))
     // A phone would open its keyboard over the page; there the hand chooses.
     if (window.matchMedia('(min-width: 48em)').matches) focusFrom(Math.max(0, first))
   })
+  if (!shown) return <div className={classes.fields} />
+  const nameOf = (id: string): string => people.find((each) => each.id === id)?.name ?? 'somebody else'
   return (
-    <div ref={form} className={classes.fields}>
-      {traits.map((trait, i) => {
-        const value = row.values.get(trait.key)
-        const own: readonly Reading[] = value?.kind === 'value' || value?.kind === 'conflict' ? value.readings : []
-        return (
-          <ReadingField
-            key={trait.key}
-            trait={trait}
-            value={value ?? { kind: 'none' }}
-            system={units}
-            describe={(stored) => {
-              const out = shown(stored, trait.unit, units)
-              return withUnit(formatPlain(out.value, 5), out.unit)
-            }}
-            onAsking={(open) =>
-              setAsking((before) => {
-                const next = new Set(before)
-                if (open) next.add(trait.key)
-                else next.delete(trait.key)
-                return next
-              })
-            }
-            onNext={() => {
-              if (!focusFrom(i + 1)) onDone()
-            }}
-            onValue={(typed, confirmed, missingReading) =>
-              onWrite(
-                makeReading(person, {
-                  unit: row.unit.id,
-                  trait: trait.key,
-                  occasion,
-                  value: typed,
-                  supersedes: [...own.map((each) => each.id), ...(missingReading ? [missingReading] : [])],
-                  confirmed,
-                }),
-              )
-            }
-            unit={row.unit.id}
-          />
-        )
-      })}
-    </div>
+    <>
+      <div ref={form} className={classes.fields}>
+        {shown.fields.map((field, i) => {
+          const trait = traits.find((each) => each.key === field.trait)!
+          const key = `${field.unit} ${field.trait} ${field.sample}`
+          return (
+            <ReadingField
+              key={key}
+              field={field}
+              trait={trait}
+              observer={observer}
+              apart={apart}
+              nameOf={nameOf}
+              system={person.units}
+              onAsking={(open) =>
+                setAsking((before) => {
+                  const next = new Set(before)
+                  if (open) next.add(key)
+                  else next.delete(key)
+                  return next
+                })
+              }
+              onNext={() => {
+                if (!focusFrom(i + 1)) onDone()
+              }}
+              onValue={(value, confirmed, supersedes) =>
+                onWrite(
+                  makeReading(person.id, {
+                    unit: field.unit,
+                    trait: field.trait,
+                    visit: visit.key,
+                    sample: field.sample,
+                    observer,
+                    value,
+                    supersedes: [...supersedes],
+                    confirmed,
+                  }),
+                )
+              }
+            />
+          )
+        })}
+      </div>
+      <Notes notes={shown.notes} fields={shown.fields} onTakeBack={onTakeBack} />
+    </>
   )
 }
 
-function Notes({ notes, onTakeBack }: { notes: readonly Note[]; onTakeBack: (note: Note) => void }) {
+function Notes({ notes, fields, onTakeBack }: { notes: readonly Note[]; fields: readonly Field[]; onTakeBack: (note: Note) => void }) {
   if (notes.length === 0) return null
+  const within = (note: Note): string => {
+    const field = fields.find((each) => each.unit === note.unit && each.kind === 'plant')
+    return field ? ` (plant ${field.code.split('.').at(-1)})` : ''
+  }
   return (
     <ul className={classes.notes}>
       {notes.map((note) => (
         <li key={note.id}>
-          <strong>{note.kind === 'left out' ? 'Left out' : (note.flag ?? 'Note')}</strong>: {note.text}{' '}
+          <strong>{note.kind === 'left out' ? 'Left out' : (note.flag ?? 'Note')}</strong>
+          {within(note)}: {note.text}{' '}
           <button type="button" className="link-button small" onClick={() => onTakeBack(note)}>
             Take back
           </button>
         </li>
       ))}
     </ul>
+  )
+}
+
+const SOMEBODY_ELSE = 'somebody else'
+
+/** Who looks: one name unless somebody else is added. */
+function ObserverPicker({ observer, onChange }: { observer: string; onChange: (observer: string) => void }) {
+  const people = usePeople()
+  const { mutate, isPending } = useAddPerson()
+  const [adding, setAdding] = useState(false)
+  const form = useForm({
+    initialValues: { name: '' },
+    validate: { name: (value) => (value.trim() === '' ? 'Type a name.' : null) },
+  })
+  return (
+    <>
+      <Select
+        label="Observed by"
+        className={classes.observer}
+        data={[...people.map((each) => ({ value: each.id, label: each.name })), { value: SOMEBODY_ELSE, label: 'Somebody else…' }]}
+        value={observer}
+        allowDeselect={false}
+        onChange={(value) => (value === SOMEBODY_ELSE ? setAdding(true) : value && onChange(value))}
+      />
+      <Modal opened={adding} onClose={() => setAdding(false)} title="Who looks?" closeButtonProps={{ 'aria-label': 'Close' }}>
+        <form
+          onSubmit={form.onSubmit(({ name }) =>
+            mutate(name.trim(), {
+              onSuccess: ({ people: all }) => {
+                const found = all.find((each) => each.name === name.trim())
+                if (found) onChange(found.id)
+                form.reset()
+                setAdding(false)
+              },
+              onError: (error) => form.setFieldError('name', error.message),
+            }),
+          )}
+        >
+          <TextInput data-autofocus label="Name, as it stands in the records" maxLength={80} {...form.getInputProps('name')} />
+          <Button type="submit" mt="md" loading={isPending}>
+            Add
+          </Button>
+        </form>
+      </Modal>
+    </>
   )
 }

@@ -1,5 +1,4 @@
-import { covarianceFactor, differenceFactor, varianceFactor } from '../linear/marginal-means.ts'
-import type { LinearFunction } from '../linear/least-squares.ts'
+import type { Estimates } from './estimates.ts'
 
 export interface ManyToOne {
   /** λ_i of the product form ρ_ij = λ_i λ_j that fits the correlations best. */
@@ -15,16 +14,14 @@ export interface ManyToOne {
  * means are uncorrelated or equally replicated; with plots lost from blocks they deviate a
  * little, and λ is the least-squares fit of log λ to log ρ, exact when the form holds.
  */
-export function manyToOne(means: readonly LinearFunction[], control: number): ManyToOne {
-  const others = means.map((_, i) => i).filter((i) => i !== control)
+export function manyToOne({ values, covariance, differenceVariance }: Estimates, control: number): ManyToOne {
+  const others = values.map((_, i) => i).filter((i) => i !== control)
   const m = others.length
-  const base = means[control]!
-  const deviations = others.map((i) => Math.sqrt(differenceFactor(means[i]!, base)))
-  const baseVariance = varianceFactor(base)
-  const withBase = others.map((i) => covarianceFactor(means[i]!, base))
+  const deviations = others.map((i) => Math.sqrt(differenceVariance(i, control)))
+  const ownVariance = covariance(control, control)
+  const withControl = others.map((i) => covariance(i, control))
   const between = (a: number, b: number): number =>
-    (covarianceFactor(means[others[a]!]!, means[others[b]!]!) - withBase[a]! - withBase[b]! + baseVariance) /
-    (deviations[a]! * deviations[b]!)
+    (covariance(others[a]!, others[b]!) - withControl[a]! - withControl[b]! + ownVariance) / (deviations[a]! * deviations[b]!)
   const rho = others.map((_, a) => Float64Array.from(others, (_other, b) => (a === b ? 1 : between(a, b))))
   const lambda = fitProduct(rho)
   let deviation = 0

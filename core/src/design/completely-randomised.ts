@@ -1,0 +1,44 @@
+import type { Design } from './design.ts'
+import { shuffled } from './random.ts'
+import { commonProblems, controlsOf, kindsWith, marksFor, UnitMaker } from './units.ts'
+
+/** Completely randomised: every treatment so many times, dealt out over the whole site at once. */
+export const completelyRandomised: Design = {
+  key: 'completely-randomised',
+  name: 'Completely randomised',
+  about:
+    'Dealt out over the whole site at once, without blocks. For ground or benches known to be even, and pots that are moved about; a trend in the ground goes into the error.',
+  repeat: 'Units of each treatment',
+  dealt: 'Dealt out by chance over the whole site.',
+  sizes: [],
+  everyFactorSized: false,
+
+  problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
+
+  figures: ({ treatments: { list, factors }, choice }) => ({
+    errors: [{ unit: choice.unit, df: list.length * (choice.replicates - 1), factors: factors.map((each) => each.key) }],
+    efficiency: 1,
+  }),
+
+  deal(request) {
+    const { treatments, choice, chance, seed } = request
+    const make = new UnitMaker(request)
+    const site = make.site(request.siteName)
+    const marks = marksFor(treatments)
+    const all = Array.from({ length: choice.replicates }, () => treatments.list).flat()
+    const digits = Math.max(2, String(all.length).length)
+    shuffled(all, chance).forEach((treatment, i) =>
+      make.treated(String(i + 1).padStart(digits, '0'), [site], { in: site.id, column: i, row: null }, marks(treatment)),
+    )
+    return {
+      structure: {
+        schema: 1,
+        kinds: [{ kind: 'site', in: [] }, ...kindsWith(choice, ['site'])],
+        factors: treatments.factors.map(({ key }) => ({ factor: key, appliedTo: choice.unit, within: null, how: 'randomised' })),
+        controls: controlsOf(treatments),
+        seed,
+      },
+      units: make.units,
+    }
+  },
+}

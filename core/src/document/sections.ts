@@ -1,0 +1,117 @@
+import { Amounts, Prices, Question, Site, Traits, Treatments, type Trial, type TrialDraft } from '../trial/index.ts'
+import type { z } from 'zod'
+
+/** A part of a trial that is edited by itself: its fields in words. Adding one is an entry here. */
+export interface Section {
+  readonly name: string
+  readonly schema: z.ZodType
+  /** Fields by path, as a person calls them. */
+  readonly fields: Readonly<Record<string, string>>
+}
+
+const question: Section = {
+  name: 'Question',
+  schema: Question,
+  fields: {
+    title: 'title',
+    crop: 'crop',
+    season: 'season',
+    askedBy: 'who asked',
+    why: 'why',
+    expected: 'what is expected',
+    hostedBy: 'who lent the ground',
+    paidBy: 'who paid',
+    significance: 'significance level',
+  },
+}
+
+const treatments: Section = { name: 'Treatments', schema: Treatments, fields: { factors: 'what is varied', list: 'treatments' } }
+
+const traits: Section = {
+  name: 'Traits',
+  schema: Traits,
+  fields: {
+    observed: 'observed traits',
+    derived: 'traits worked out',
+    visits: 'visits',
+    response: 'the response that matters',
+    yieldTrait: 'the marketed yield',
+    qualityTrait: 'the quality',
+    smallestDifference: 'smallest difference worth knowing',
+  },
+}
+
+const amounts: Section = { name: 'Amounts', schema: Amounts, fields: { supply: 'product', common: 'what every plot gets' } }
+
+const prices: Section = {
+  name: 'Prices',
+  schema: Prices,
+  fields: {
+    currency: 'currency',
+    pricePerTonne: 'price of the yield',
+    baseQuality: 'quality the price is for',
+    percentPerPoint: 'price by quality',
+    productPrice: 'price of the product',
+    applicationCost: 'cost of a pass',
+    otherCost: 'other costs',
+    reference: 'what everything is held against',
+  },
+}
+
+const site: Section = {
+  name: 'Site',
+  schema: Site,
+  fields: {
+    name: 'name',
+    soil: 'soil and slope',
+    'ground.plotWidth': 'plot width',
+    'ground.plotLength': 'plot length',
+    'ground.harvestWidth': 'harvested width',
+    'ground.harvestLength': 'harvested length',
+    'ground.across': 'how many side by side',
+    'ground.plotGap': 'gap between plots',
+    'ground.rowAlley': 'alley between rows',
+    'ground.groupGap': 'gap between main plots',
+    'ground.blockAlley': 'alley between blocks',
+    'ground.border': 'border',
+    'ground.serpentine': 'way the numbers run',
+    'design.key': 'design',
+    'design.replicates': 'replicates',
+    'design.unit': 'what is treated',
+    'design.plants': 'plants observed one by one',
+    'design.walked': 'what one walks to',
+    'design.placed': 'what stands on the larger units',
+  },
+}
+
+const named: Readonly<Record<string, Section>> = { question, treatments, traits, amounts, prices }
+
+/** The section of this name: `question`, …, `sites` for which there are, `site:KEY` for one of them. */
+export function sectionOf(key: string): Section | undefined {
+  if (key.startsWith('site:')) return site
+  if (key === 'sites') return { name: 'Sites', schema: Site, fields: {} }
+  return Object.hasOwn(named, key) ? named[key] : undefined
+}
+
+/** All sections of a trial. */
+export function sectionKeys(trial: Pick<TrialDraft, 'sites'>): string[] {
+  return [...Object.keys(named), 'sites', ...trial.sites.map((each) => `site:${each.key}`)]
+}
+
+/** Versions of a trial that has just been begun. */
+export function firstVersions(trial: Pick<TrialDraft, 'sites'>): Record<string, number> {
+  return Object.fromEntries(sectionKeys(trial).map((key) => [key, 1]))
+}
+
+/** A field of a section as a person calls it: never a raw key. */
+export function fieldName(section: string, path: string, trial: Pick<Trial, 'sites'>): string {
+  if (section === 'sites') return trial.sites.find((each) => each.key === path)?.name ?? 'a site'
+  return sectionOf(section)?.fields[path] ?? 'something else'
+}
+
+/** A section as a person calls it, one of several sites by its name. */
+export function sectionName(section: string, trial: Pick<Trial, 'sites'>): string {
+  if (!section.startsWith('site:')) return sectionOf(section)?.name ?? 'Trial'
+  const name = trial.sites.find((each) => `site:${each.key}` === section)?.name
+  return name ?? 'Site'
+}

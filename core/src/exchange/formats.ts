@@ -1,0 +1,46 @@
+import { TrialBook } from '../numbers/index.ts'
+import { packTrial, type TrialContents } from './package.ts'
+import { plotsCsv } from './plots-csv.ts'
+import { recordTables } from './records.ts'
+
+/** A file a trial can be taken along as. Adding one is an entry here; the server and the Decision step list them. */
+export interface FileFormat {
+  readonly key: string
+  readonly name: string
+  readonly about: string
+  /** After the title of the trial. */
+  readonly ending: string
+  readonly type: string
+  readonly needsLayout: boolean
+  make(contents: TrialContents): Uint8Array | string
+}
+
+export const fileFormats: readonly FileFormat[] = [
+  {
+    key: 'package',
+    name: 'Whole trial (zip)',
+    about: 'Everything with its history, to be imported again or kept.',
+    ending: '.canter.zip',
+    type: 'application/zip',
+    needsLayout: false,
+    make: packTrial,
+  },
+  {
+    key: 'plots',
+    name: 'Plots (CSV)',
+    about: 'One row a unit and visit with every value, for a spreadsheet.',
+    ending: '-plots.csv',
+    type: 'text/csv; charset=utf-8',
+    needsLayout: true,
+    make: ({ trial, layouts, records }) => plotsCsv(trial, layouts, new TrialBook(trial, layouts, records)),
+  },
+  {
+    key: 'readings',
+    name: 'Readings (CSV)',
+    about: 'Every reading as it was taken, corrected ones too.',
+    ending: '-readings.csv',
+    type: 'text/csv; charset=utf-8',
+    needsLayout: true,
+    make: ({ records }) => recordTables(records)['readings.csv']!,
+  },
+]

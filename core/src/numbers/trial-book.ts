@@ -1,0 +1,360 @@
+import type { Worked } from '../quantity/index.ts'
+import { siteOf } from '../ground/index.ts'
+import {
+  cellKey,
+  RecordSet,
+  traitKind,
+  visitsOf,
+  type Changed,
+  type FieldRecord,
+  type Layout,
+  type Note,
+  type Progress,
+  type Reading,
+  type Tally,
+  type Trait,
+  type Trial,
+  type Unit,
+} from '../trial/index.ts'
+import { derive } from './derive.ts'
+import { nextAct } from './next-act.ts'
+import { NONE, resolve, type Resolved } from './resolve.ts'
+
+/** What the analysis is given of one treated unit. */
+export interface BookObservation {
+  readonly unit: string
+  readonly visit: string
+  readonly value: number
+  readonly samples?: number
+  readonly exposure?: number
+  readonly bound?: 'below' | 'above'
+}
+
+export interface BookObservations {
+  readonly observations: readonly BookObservation[]
+  readonly leftOut: ReadonlySet<string>
+  /** Units whose value is not settled: entered twice, or read by two people and kept apart. */
+  readonly conflicts: number
+  readonly apart: number
+  /** People whose readings are kept apart. */
+  readonly observers: readonly string[]
+}
+
+/** A row of the table: a unit with its values by trait. */
+export interface BookRow {
+  readonly unit: Unit
+  readonly values: ReadonlyMap<string, Resolved>
+  readonly notes: readonly Note[]
+}
+
+interface Cell {
+  readonly site: string
+  readonly trait: string
+  readonly visit: string
+  filled: number
+  conflicts: number
+}
+
+/** The trial as far as readings follow from it. */
+export type BookTrial = Pick<Trial, 'traits' | 'sites'>
+
+/**
+ * Everything read at a trial and what it comes to, kept up to date record by record: a new
+ * reading touches its own unit, those that hold it, and the counts.
+ */
+export class TrialBook {
+  readonly records: RecordSet
+  #trial!: BookTrial
+  #layouts: readonly Layout[] = []
+  #traits = new Map<string, Trait>()
+  #visits = new Map<string, readonly string[]>()
+  #units = new Map<string, { unit: Unit; site: string }>()
+  #inside = new Map<string, Unit[]>()
+  #cells = new Map<string, Cell>()
+  #values = new Map<string, Map<string, Resolved>>()
+  #filled = new Map<string, number>()
+  #expected = new Map<string, number>()
+  #conflicts = 0
+
+  constructor(trial: BookTrial, layouts: readonly Layout[], records: Iterable<FieldRecord> = []) {
+    this.records = new RecordSet(records)
+    this.open(trial, layouts)
+  }
+
+  /** The same records under changed facts. */
+  open(trial: BookTrial, layouts: readonly Layout[]): void {
+    this.#trial = trial
+    this.#layouts = layouts
+    this.#traits = new Map(trial.traits.observed.map((trait) => [trait.key, trait]))
+    this.#visits = new Map([...trial.traits.observed, ...trial.traits.derived].map(({ key }) => [key, visitsOf(trial.traits, key)]))
+    this.#units = new Map()
+    this.#inside = new Map()
+    for (const { siteKey, units } of layouts) {
+      for (const unit of units) {
+        this.#units.set(unit.id, { unit, site: siteKey })
+        if (unit.kind === 'plant' || unit.kind === 'sample')
+          for (const id of unit.in) this.#inside.set(id, [...(this.#inside.get(id) ?? []), unit])
+      }
+    }
+    this.#values.clear()
+    this.#cells.clear()
+    this.#filled.clear()
+    this.#conflicts = 0
+    for (const cell of this.records.cells()) this.#count(cell)
+    this.#expect()
+  }
+
+  /** Units whose values, notes or counts may be others now. */
+  add(records: Iterable<FieldRecord>): ReadonlySet<string> {
+    return this.#settle(this.records.add(records))
+  }
+
+  remove(ids: Iterable<string>): ReadonlySet<string> {
+    return this.#settle(this.records.remove(ids))
+  }
+
+  unit(id: string): Unit | undefined {
+    return this.#units.get(id)?.unit
+  }
+
+  /** Plants and samples in a unit that are units themselves. */
+  inside(id: string): readonly Unit[] {
+    return this.#inside.get(id) ?? []
+  }
+
+  /** Units that one goes to at a site, in walking order. */
+  walked(site: string): Unit[] {
+    const layout = this.#layouts.find((each) => each.siteKey === site)
+    return (layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!)
+  }
+
+  /** A value; of plants in a unit what they come to together, of a plant whose unit was read that of the unit. */
+  value(unit: string, trait: string, visit: string): Resolved {
+    const known = this.#values.get(unit)
+    const key = `${trait}|${visit}`
+    const found = known?.get(key)
+    if (found) return found
+    const made = this.#resolve(unit, trait, visit)
+    if (known) known.set(key, made)
+    else this.#values.set(unit, new Map([[key, made]]))
+    return made
+  }
+
+  row(id: string, visit: string): BookRow {
+    const unit = this.#units.get(id)!.unit
+    const values = new Map<string, Resolved>()
+    for (const [trait, visits] of this.#visits) if (visits.includes(visit)) values.set(trait, this.value(id, trait, visit))
+    return { unit, values, notes: this.records.notes(id) }
+  }
+
+  /** The standing note that leaves a unit out of the analysis of a trait, if any. */
+  leftOut(unit: string, trait: string): Note | undefined {
+    return this.records.notes(unit).find((note) => note.kind === 'left out' && (note.trait === null || note.trait === trait))
+  }
+
+  /** Readings that stand under a key of the field where they are entered. */
+  standing(unit: string, trait: string, visit: string): Map<string, Reading[]> {
+    return this.records.readings(cellKey(unit, trait, visit))
+  }
+
+  /** Values of a trait at a visit by treated unit, for the analysis; of one observer where that is asked. */
+  observations(trait: string, visit: string, observer?: string): BookObservations {
+    const observations: BookObservation[] = []
+    const leftOut = new Set<string>()
+    const observers = new Set<string>()
+    let [conflicts, apart] = [0, 0]
+    for (const unit of this.#treated()) {
+      const value = this.value(unit.id, trait, visit)
+      const own = value.kind === 'observers' && observer !== undefined ? value.by.find((each) => each.observer === observer)?.value : value
+      if (value.kind === 'observers') for (const each of value.by) observers.add(each.observer)
+      if (own?.kind === 'conflict') conflicts++
+      if (own?.kind === 'observers') apart++
+      if (own?.kind !== 'value') continue
+      const observation = this.#observation(unit.id, visit, own, this.#traits.get(trait))
+      if (!observation) continue
+      observations.push(observation)
+      if (this.leftOut(unit.id, trait)) leftOut.add(unit.id)
+    }
+    return { observations, leftOut, conflicts, apart, observers: [...observers].sort() }
+  }
+
+  #observation(unit: string, visit: string, value: Extract<Resolved, { kind: 'value' }>, trait: Trait | undefined): BookObservation | null {
+    const { part, bound, exposure } = value.reduced
+    if (bound !== null) return { unit, visit, value: value.reduced.value!, bound }
+    if (part === null) return null
+    const n = Math.max(1, value.readings.length / value.observers)
+    const exposed = exposure !== null
+    // A count without what it is of is told per reading, so that its total is the reading times their number.
+    const told = !exposed && trait?.kind === 'count' ? part / n : part
+    return { unit, visit, value: told, ...(n > 1 ? { samples: n } : {}), ...(exposed ? { exposure } : {}) }
+  }
+
+  /** Where the trial is in its season, from what is on record alone. */
+  progress(): Progress {
+    const sites: Record<string, Tally> = {}
+    const visits: Record<string, Tally> = {}
+    let [readings, expected] = [0, 0]
+    for (const [key, wanted] of this.#expected) {
+      const [site, , visit] = key.split('|') as [string, string, string]
+      const filled = Math.min(wanted, this.#filled.get(key) ?? 0)
+      readings += filled
+      expected += wanted
+      sites[site] = { readings: (sites[site]?.readings ?? 0) + filled, expected: (sites[site]?.expected ?? 0) + wanted }
+      visits[visit] = { readings: (visits[visit]?.readings ?? 0) + filled, expected: (visits[visit]?.expected ?? 0) + wanted }
+    }
+    const marked = this.records.operations().filter((operation) => operation.kind === 'planted')
+    const planted = this.#trial.sites.flatMap((site) => marked.find((operation) => operation.siteKey === site.key) ?? [])
+    const laid = this.#layouts.length
+    const stage =
+      laid === 0
+        ? 'question'
+        : expected > 0 && readings >= expected
+          ? 'measured'
+          : readings > 0
+            ? 'measuring'
+            : planted.length > 0
+              ? 'planted'
+              : 'laid out'
+    return {
+      stage,
+      readings,
+      expected,
+      sites,
+      visits,
+      planted,
+      conflicts: this.#conflicts,
+      measured: !this.records.cells().next().done,
+      next: nextAct({ stage, conflicts: this.#conflicts, left: expected - readings, unlaid: this.#trial.sites.length - laid }),
+    }
+  }
+
+  /** Samples of a trait that are taken at a unit, and how many of them have a value or a reason. */
+  filled(unit: string, trait: string, visit: string): number {
+    return this.#cells.get(cellKey(unit, trait, visit))?.filled ?? 0
+  }
+
+  /** Units that a trait is read on when one stands at a unit: itself, what is in it, or what it is in. */
+  readOn(stop: Unit, trait: Trait): readonly Unit[] {
+    if (trait.on !== 'unit') return stop.kind === trait.on ? [stop] : this.inside(stop.id).filter((each) => each.kind === trait.on)
+    if (stop.kind !== 'plant' && stop.kind !== 'sample') return [stop]
+    // Walking plant by plant, what is read on the whole unit is read at its first plant.
+    const holder = stop.in.map((id) => this.unit(id)).find((each) => each !== undefined)
+    return holder && this.inside(holder.id)[0]?.id === stop.id ? [holder] : []
+  }
+
+  #resolve(id: string, key: string, visit: string): Resolved {
+    const entry = this.#units.get(id)
+    if (!entry) return NONE
+    const trait = this.#traits.get(key)
+    if (!trait) return this.#derived(entry, key, visit)
+    const { unit } = entry
+    const small = unit.kind === 'plant' || unit.kind === 'sample'
+    if (trait.on === 'unit' && small) {
+      const holder = unit.in.find((each) => this.#units.has(each))
+      return holder ? this.value(holder, key, visit) : NONE
+    }
+    const on = trait.on === 'unit' || trait.on === unit.kind ? [unit] : this.inside(id).filter((each) => each.kind === trait.on)
+    const kept = on.length > 1 ? on.filter((each) => !this.leftOut(each.id, key)) : on
+    return resolve(
+      trait,
+      kept.map((each) => this.records.readings(cellKey(each.id, key, visit))),
+    )
+  }
+
+  #derived({ unit, site }: { unit: Unit; site: string }, key: string, visit: string): Resolved {
+    const derived = this.#trial.traits.derived.find((each) => each.key === key)
+    if (!derived) return NONE
+    const inputs = new Map<string, Worked>()
+    const why: Resolved[] = []
+    for (const term of derived.terms) {
+      if (term.of.kind !== 'trait') continue
+      const value = this.value(unit.id, term.of.trait, this.#visitFor(term.of.trait, visit))
+      if (value.kind === 'value' && value.worked) inputs.set(term.of.trait, value.worked)
+      else why.push(value)
+    }
+    const result = derive(derived, inputs, siteOf(this.#trial, site).ground)
+    if (result.ok && Number.isFinite(result.worked.value)) {
+      const { value } = result.worked
+      return {
+        kind: 'value',
+        reduced: { value, text: null, bound: null, part: value, exposure: null },
+        worked: result.worked,
+        readings: [],
+        observers: 1,
+        outOfRange: false,
+        confirmed: false,
+      }
+    }
+    const cause = why.find((each) => each.kind === 'missing' || each.kind === 'conflict' || each.kind === 'observers')
+    if (cause) return cause
+    const bounded = why.find((each) => each.kind === 'value' && each.reduced.bound !== null)
+    return bounded ? { kind: 'missing', reason: 'worked out from a value known only to a limit', readings: [] } : NONE
+  }
+
+  /** What is taken once serves every visit of what is worked out from it. */
+  #visitFor(trait: string, visit: string): string {
+    const visits = this.#visits.get(trait) ?? []
+    return visits.length === 1 ? visits[0]! : visit
+  }
+
+  *#treated(): Iterable<Unit> {
+    for (const { siteKey, units } of this.#layouts) {
+      const { design } = siteOf(this.#trial, siteKey)
+      for (const unit of units) if (unit.kind === design.unit) yield unit
+    }
+  }
+
+  #expect(): void {
+    this.#expected.clear()
+    for (const { siteKey, units } of this.#layouts) {
+      const { design } = siteOf(this.#trial, siteKey)
+      for (const trait of this.#trial.traits.observed) {
+        const kind = trait.on === 'unit' ? design.unit : trait.on
+        const count = units.filter((unit) => unit.kind === kind).length
+        if (count === 0) continue
+        for (const visit of this.#visits.get(trait.key)!) this.#expected.set(`${siteKey}|${trait.key}|${visit}`, count * trait.samples)
+      }
+    }
+  }
+
+  #count(key: string): void {
+    const [unit, trait, visit] = key.split('|') as [string, string, string]
+    const entry = this.#units.get(unit)
+    const known = this.#traits.get(trait)
+    if (!entry || !known || !this.#visits.get(trait)?.includes(visit)) return
+    const rows = [...this.records.readings(key).values()]
+    const samples = new Set(rows.flat().map((reading) => reading.sample))
+    const filled = [...samples].filter((sample) => sample <= known.samples).length
+    const conflicts = rows.some((each) => each.length > 1) ? 1 : 0
+    const before = this.#cells.get(key)
+    const at = `${entry.site}|${trait}|${visit}`
+    this.#filled.set(at, (this.#filled.get(at) ?? 0) + filled - (before?.filled ?? 0))
+    this.#conflicts += conflicts - (before?.conflicts ?? 0)
+    this.#cells.set(key, { site: entry.site, trait, visit, filled, conflicts })
+  }
+
+  #settle({ cells, notes, operations }: Changed): ReadonlySet<string> {
+    const units = new Set<string>()
+    for (const key of cells) {
+      this.#count(key)
+      units.add(key.slice(0, key.indexOf('|')))
+    }
+    for (const unit of notes) units.add(unit)
+    if (operations) units.add('')
+    const touched = new Set<string>()
+    for (const id of units) {
+      touched.add(id)
+      const unit = this.unit(id)
+      if (!unit) continue
+      for (const holder of unit.in) touched.add(holder)
+      for (const each of this.inside(id)) touched.add(each.id)
+    }
+    for (const id of touched) this.#values.delete(id)
+    return touched
+  }
+}
+
+/** What the analysis makes of a trait; of a derived one a continuous value. Null: it is shown and not analysed. */
+export function analysedAs(trait: Trait | undefined): ReturnType<typeof traitKind>['analysed'] {
+  return trait ? traitKind(trait.kind).analysed : 'continuous'
+}

@@ -1,0 +1,163 @@
+import { findUnit, formatPlain, parseQuantity, shownUnit, type UnitSystem } from '../quantity/index.ts'
+import { nutrientOf, type Factor, type Level, type Nutrient } from './factor.ts'
+import { crossFactors, isInside, type Treatment, type Treatments } from './treatment.ts'
+
+const NUTRIENT_NAMES: Readonly<Record<Nutrient, string>> = { N: 'Nitrogen', P: 'Phosphorus', K: 'Potassium', S: 'Sulphur', Mg: 'Magnesium' }
+
+export function nutrientName(nutrient: Nutrient): string {
+  return NUTRIENT_NAMES[nutrient]
+}
+
+/** Whether a factor still has the name its nutrient gave it, or none: then another nutrient names it anew. */
+export function hasGivenName({ name }: Pick<Factor, 'name'>): boolean {
+  return name === '' || Object.values(NUTRIENT_NAMES).includes(name)
+}
+
+/** Code and name that follow from an amount, the code kept apart from those already used. */
+export function nameAmount(factor: Factor, amount: number, taken: ReadonlySet<string>): Pick<Level, 'code' | 'name'> {
+  const plain = formatPlain(amount, 4)
+  const nutrient = nutrientOf(factor)
+  const letter = nutrient ?? (factor.kind === 'timing' ? (factor.measure === 'wk' ? 'W' : 'D') : 'R')
+  const measure = nutrient ? factor.measure.replace(/^(\w+)/, `$1 ${nutrient}`) : factor.measure
+  const of = factor.of && factor.of.what !== 'nutrient' ? ` of ${factor.of.name}` : ''
+  return { code: freeCode(`${letter}${plain}`, taken), name: `${plain} ${measure}${of}`.trim().slice(0, 80) }
+}
+
+function freeCode(wanted: string, taken: ReadonlySet<string>): string {
+  const code = wanted.slice(0, 8)
+  if (!taken.has(code)) return code
+  for (let n = 2; ; n++) {
+    const other = `${code.slice(0, 7 - String(n).length)}.${n}`
+    if (!taken.has(other)) return other
+  }
+}
+
+function freeKey(taken: ReadonlySet<string>): string {
+  for (let n = 1; ; n++) if (!taken.has(`l${n}`)) return `l${n}`
+}
+
+export type TypedLevels = { ok: true; levels: Level[] } | { ok: false; problem: string }
+
+/**
+ * Levels as somebody types them in one line: amounts (`0 60 120`, `0, 30, 60 kg/ha`), or names parted
+ * by commas (`early, main, late`). A level that stands already keeps its key, so that what follows from it stays.
+ */
+export function levelsFromText(factor: Factor, typed: string, system: UnitSystem): TypedLevels {
+  const amounts = factor.measure !== ''
+  const parts = amounts ? amountsIn(typed) : typed.split(/[,;\n]/).map((part) => part.trim())
+  const words = parts.filter(Boolean)
+  if (words.length === 0)
+    return {
+      ok: false,
+      problem: amounts ? 'Type amounts, for example 0 60 120.' : 'Type names with commas between, for example early, main, late.',
+    }
+  const levels: Level[] = []
+  const codes = new Set<string>()
+  const keys = new Set<string>()
+  for (const word of words) {
+    let level: Pick<Level, 'code' | 'name' | 'amount'>
+    if (amounts) {
+      const read = parseQuantity(word, factor.measure, shownUnit(factor.measure, system))
+      if (!read.ok) return { ok: false, problem: read.problem }
+      if (read.value < 0) return { ok: false, problem: `“${word}” is below zero.` }
+      const amount = Number(read.value.toPrecision(9))
+      if (levels.some((each) => each.amount === amount)) return { ok: false, problem: `“${word}” stands there twice.` }
+      level = { ...nameAmount(factor, amount, codes), amount }
+    } else {
+      const name = word.slice(0, 80)
+      if (levels.some((each) => each.name.toLowerCase() === name.toLowerCase()))
+        return { ok: false, problem: `“${name}” stands there twice.` }
+      level = { code: freeCode(codeFrom(name), codes), name, amount: null }
+    }
+    const known = factor.levels.find((each) =>
+      amounts ? each.amount === level.amount : each.name.toLowerCase() === level.name.toLowerCase(),
+    )
+    const key = known && !keys.has(known.key) ? known.key : freeKey(new Set([...keys, ...factor.levels.map((each) => each.key)]))
+    keys.add(key)
+    codes.add(level.code)
+    levels.push({ key, ...level })
+  }
+  return { ok: true, levels }
+}
+
+/** Amounts parted by blanks, commas or semicolons; a measure named once after the last goes for all. */
+function amountsIn(typed: string): string[] {
+  const match = /^([\d\s.,;]+)\s*([^\d\s.,;].*)?$/.exec(typed.trim())
+  if (!match) return [typed.trim()]
+  const numbers = match[1]!.split(/[\s;]+|,(?=\s)|,(?=\d{3}\b)/).filter(Boolean)
+  const measure = match[2]?.trim()
+  return measure && findUnit(measure.replace(/\s+(n|p|k|s|mg)\s*(?=\/)/i, ''))
+    ? numbers.map((each) => `${each} ${measure}`)
+    : measure
+      ? [typed.trim()]
+      : numbers
+}
+
+/** First letters of a name as a code for a stake. */
+function codeFrom(name: string): string {
+  const words = name
+    .toUpperCase()
+    .normalize('NFD')
+    .replace(/[^A-Z0-9 ]/g, '')
+    .split(' ')
+    .filter(Boolean)
+  if (words.length === 0) return 'T'
+  return words.length === 1
+    ? words[0]!.slice(0, 6)
+    : words
+        .map((word) => (/^\d/.test(word) ? word : word[0]))
+        .join('')
+        .slice(0, 8)
+}
+
+/**
+ * The treatments after the factors have changed: every combination of the levels under the names made
+ * of theirs, with what was said of those that stay (role, colour); combinations that had been dropped
+ * stay dropped, and what stands outside stays outside. The only untreated level of a single rate is
+ * the untreated control.
+ */
+export function withFactors(before: Treatments, factors: readonly Factor[]): Treatments {
+  const sameFactors = before.factors.map((each) => each.key).join() === factors.map((each) => each.key).join()
+  const keyOf = (levels: Treatment['levels']): string => factors.map((factor) => levels[factor.key]).join('|')
+  const kept = new Set(before.list.filter((each) => isInside(each, before.factors)).map((each) => keyOf(each.levels)))
+  const dropped = new Set(
+    sameFactors
+      ? crossFactors(before.factors)
+          .map((each) => keyOf(each.levels))
+          .filter((each) => !kept.has(each))
+      : [],
+  )
+  const inside = crossFactors(factors, before.list).filter((each) => !dropped.has(keyOf(each.levels)))
+  const outside = before.list
+    .filter((each) => !isInside(each, before.factors))
+    .map((each) => ({ ...each, levels: levelsLeft(each.levels, factors) }))
+    .filter((each) => !isInside(each, factors))
+  const list = uniqueCodes([...inside, ...outside])
+  const [only] = factors
+  if (factors.length === 1 && only!.kind === 'rate' && list.every((each) => each.role === 'none')) {
+    const zero = only!.levels.find((level) => level.amount === 0)
+    return {
+      factors: [...factors],
+      list: list.map((each) => (zero && each.levels[only!.key] === zero.key ? { ...each, role: 'untreated control' as const } : each)),
+    }
+  }
+  return { factors: [...factors], list }
+}
+
+function levelsLeft(levels: Treatment['levels'], factors: readonly Factor[]): Treatment['levels'] {
+  return Object.fromEntries(
+    Object.entries(levels).filter(([factor, level]) =>
+      factors.some((each) => each.key === factor && each.levels.some((own) => own.key === level)),
+    ),
+  )
+}
+
+function uniqueCodes(list: readonly Treatment[]): Treatment[] {
+  const taken = new Set<string>()
+  return list.map((each) => {
+    let code = each.code
+    for (let n = 2; taken.has(code); n++) code = `${each.code.slice(0, 13)}.${n}`
+    taken.add(code)
+    return code === each.code ? each : { ...each, code }
+  })
+}

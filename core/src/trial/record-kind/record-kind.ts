@@ -1,0 +1,60 @@
+import { z } from 'zod'
+import { id, instant } from '../text.ts'
+import type { Trait } from '../trait.ts'
+import type { UnitKind } from '../structure.ts'
+
+/** What every record says of where it came from. */
+export const who = {
+  id,
+  at: instant,
+  /** Whoever entered it. */
+  person: id,
+  /** Which device wrote it, e.g. to find a phone with a wrong clock. */
+  device: z.string().trim().min(1).max(60),
+}
+
+/** What a record must fit: the trial as it stands when the record is written. */
+export interface RecordFrame {
+  readonly units: ReadonlyMap<string, UnitKind>
+  readonly traits: ReadonlyMap<string, Trait>
+  readonly visits: ReadonlySet<string>
+  readonly sites: ReadonlySet<string>
+  readonly people: ReadonlySet<string>
+}
+
+/** A row of its table: text by column. */
+export interface RecordRow {
+  readonly cell: (column: string) => string
+}
+
+/** One file a kind of record, all of this shape; the list is in `index.ts`. */
+export interface RecordKind<Type extends { type: string; id: string }> {
+  readonly type: Type['type']
+  readonly schema: z.ZodType<Type>
+  /** Its table in a data package. */
+  readonly file: string
+  readonly about: string
+  /** Columns beside those every record has. */
+  readonly columns: readonly string[]
+  cells(record: Type): string[]
+  /** The record's own fields from its row; the schema judges them afterwards. */
+  read(row: RecordRow): Record<string, unknown>
+  /** The unit it is about, if any. */
+  unitOf(record: Type): string | null
+  /** The same under other ids. */
+  renewed(record: Type, swap: (id: string) => string): Type
+  /** Why it does not fit the trial, in words; null when it does. */
+  misfit(record: Type, frame: RecordFrame): string | null
+}
+
+export const NO_UNIT = 'The plot is not part of this trial’s layout. Was it laid out again?'
+
+/** A number in a cell, or the cell itself where it is none, so that the schema says so. */
+export function numberIn(cell: string): unknown {
+  const value = Number(cell)
+  return cell.trim() === '' || !Number.isFinite(value) ? cell : value
+}
+
+export function orNull(cell: string): string | null {
+  return cell === '' ? null : cell
+}

@@ -1,0 +1,31 @@
+import { z } from 'zod'
+import { Ground } from './ground.ts'
+import { UnitKind } from './structure.ts'
+import { key, line, optionalText } from './text.ts'
+
+/** Which design a site is laid out by, and what that design is told. */
+export const DesignChoice = z
+  .object({
+    key: z.string().min(1).max(40),
+    /** How often everything is repeated; what one repeat is, the design says (a block, a square). */
+    replicates: z
+      .number({ error: 'Replicates are a whole number.' })
+      .int()
+      .min(1, 'At least one replicate.')
+      .max(50, 'At most 50 replicates.'),
+    /** What is treated: a plot, a pot, a bed. */
+    unit: UnitKind,
+    /** Plants that are observed one by one in each; 0 when the unit is observed as a whole. */
+    plants: z.number().int().min(0).max(50, 'At most 50 plants in a unit.'),
+    /** What one goes to when walking: each treated unit, or each plant in it. */
+    walked: z.enum(['unit', 'plant']),
+    /** Factors by what they are put on, where a design has units of several sizes. */
+    placed: z.record(z.string(), z.array(key)),
+  })
+  .meta({ id: 'DesignChoice' })
+export type DesignChoice = z.infer<typeof DesignChoice>
+
+export const Site = z
+  .object({ key, name: line('Site name', 80), soil: optionalText('Soil', 500), ground: Ground, design: DesignChoice })
+  .meta({ id: 'Site' })
+export type Site = z.infer<typeof Site>

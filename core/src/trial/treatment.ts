@@ -1,0 +1,157 @@
+import { z } from 'zod'
+import { Factor, type Level } from './factor.ts'
+import type { Unit } from './structure.ts'
+import { key, line } from './text.ts'
+
+/** A treatment: what one unit gets of everything that is varied. */
+export const Treatment = z
+  .object({
+    key,
+    /** On stakes, plan and charts. */
+    code: z
+      .string()
+      .trim()
+      .min(1, 'A treatment needs a code.')
+      .max(16, 'A code is at most 16 characters, so that it can be read on a stake.'),
+    name: line('Treatment name', 200),
+    /** Its own colour, #rrggbb; null: from the order of the treatments. */
+    colour: z
+      .string()
+      .regex(/^#[0-9a-f]{6}$/, 'A colour is written #rrggbb.')
+      .nullable(),
+    role: z.enum(['none', 'untreated control', 'standard']),
+    /** Level by factor. A treatment that lacks a level of some factor stands outside their crossing. */
+    levels: z.record(z.string(), z.string()),
+  })
+  .meta({ id: 'Treatment' })
+export type Treatment = z.infer<typeof Treatment>
+
+export const Treatments = z
+  .object({
+    factors: z.array(Factor).min(1, 'A trial needs something that is varied.').max(4, 'At most four things are varied at once.'),
+    list: z.array(Treatment).max(500, 'At most 500 treatments.'),
+  })
+  .superRefine(({ factors, list }, context) => {
+    const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })
+    const twice = (values: readonly string[]): number => values.findIndex((each, i) => values.indexOf(each) !== i)
+    const sameFactor = twice(factors.map((each) => each.key))
+    if (sameFactor !== -1) complain(['factors', sameFactor, 'key'], `The key “${factors[sameFactor]!.key}” is used twice.`)
+    for (const field of ['key', 'code'] as const) {
+      const same = twice(list.map((each) => each[field]))
+      if (same !== -1) complain(['list', same, field], `The ${field} “${list[same]![field]}” is used twice.`)
+    }
+    const known = new Map(factors.map((factor) => [factor.key, new Set(factor.levels.map((level) => level.key))]))
+    const seen = new Map<string, string>()
+    list.forEach((treatment, i) => {
+      for (const [factor, level] of Object.entries(treatment.levels)) {
+        if (!known.has(factor)) complain(['list', i, 'levels'], `${treatment.code} has a level of “${factor}”, which is not varied here.`)
+        else if (!known.get(factor)!.has(level))
+          complain(['list', i, 'levels'], `${treatment.code} has the level “${level}”, which ${factor} does not have.`)
+      }
+      if (!isInside(treatment, factors)) return
+      const at = levelsKey(treatment.levels, factors)
+      if (seen.has(at)) complain(['list', i], `${treatment.code} and ${seen.get(at)} are the same treatment.`)
+      seen.set(at, treatment.code)
+    })
+    if (list.filter((each) => each.role === 'untreated control').length > 1)
+      complain(['list'], 'Only one treatment can be the untreated control.')
+  })
+  .meta({ id: 'Treatments' })
+export type Treatments = z.infer<typeof Treatments>
+
+/** On a unit: the key under which a treatment outside the crossing stands. */
+export const OUTSIDE = 'outside'
+
+export function isInside(treatment: Pick<Treatment, 'levels'>, factors: readonly Factor[]): boolean {
+  return factors.every((factor) => treatment.levels[factor.key] !== undefined)
+}
+
+function levelsKey(levels: Readonly<Record<string, string>>, factors: readonly Factor[]): string {
+  return factors.map((factor) => levels[factor.key] ?? '').join('|')
+}
+
+/** What a unit that is to get a treatment is marked with: a level of each factor, or the treatment as one outside. */
+export function marksOf(treatment: Treatment, factors: readonly Factor[]): Record<string, string> {
+  return isInside(treatment, factors) ? { ...treatment.levels } : { ...treatment.levels, [OUTSIDE]: treatment.key }
+}
+
+/** The treatment that has just these marks, if any. */
+export function treatmentWith(marks: Readonly<Record<string, string>>, { factors, list }: Treatments): Treatment | undefined {
+  const outside = marks[OUTSIDE]
+  if (outside !== undefined) return list.find((each) => each.key === outside)
+  const at = levelsKey(marks, factors)
+  return list.find((each) => isInside(each, factors) && levelsKey(each.levels, factors) === at)
+}
+
+/** Whether every combination of levels is a treatment and nothing stands outside. */
+export function isCrossing({ factors, list }: Treatments): boolean {
+  return (
+    list.every((each) => isInside(each, factors)) && list.length === factors.reduce((product, factor) => product * factor.levels.length, 1)
+  )
+}
+
+/** Every combination of the levels, the last factor changing fastest, under names made of theirs. */
+export function crossFactors(factors: readonly Factor[], standing: readonly Treatment[] = []): Treatment[] {
+  const cells = factors.reduce<Level[][]>((found, factor) => found.flatMap((each) => factor.levels.map((level) => [...each, level])), [[]])
+  const known = new Map(standing.filter((each) => isInside(each, factors)).map((each) => [levelsKey(each.levels, factors), each]))
+  const keys = new Set(standing.map((each) => each.key))
+  return cells
+    .filter((cell) => cell.length > 0)
+    .map((cell): Treatment => {
+      const levels = Object.fromEntries(cell.map((level, f) => [factors[f]!.key, level.key]))
+      const named = {
+        code: cell
+          .map((level) => level.code)
+          .join(cell.length > 2 ? '' : '·')
+          .slice(0, 16),
+        name: cell
+          .map((level) => level.name)
+          .join(', ')
+          .slice(0, 200),
+        levels,
+      }
+      const own = known.get(levelsKey(levels, factors))
+      if (own) return { ...own, ...named }
+      let made = cell
+        .map((level) => level.key)
+        .join('-')
+        .slice(0, 38)
+      for (let n = 2; keys.has(made); n++) made = `${made.slice(0, 36)}-${n}`
+      keys.add(made)
+      return { key: made, ...named, colour: null, role: 'none' }
+    })
+}
+
+/** The level of a factor that its others are held against: that of the untreated control, else of the only standard. */
+export function controlLevel({ list }: Treatments, factor: string): string | undefined {
+  const control = list.find((each) => each.role === 'untreated control')
+  if (control) return control.levels[factor]
+  const standards = list.filter((each) => each.role === 'standard')
+  return standards.length === 1 ? standards[0]!.levels[factor] : undefined
+}
+
+type Index = ReadonlyMap<string, Unit>
+
+/** Marks of a unit with those of every unit it lies in: what was put on it, and on the larger units that hold it. */
+export function marksOn(unit: Unit, index: Index, which: 'planned' | 'received'): Record<string, string> {
+  const marks: Record<string, string> = {}
+  const visit = (each: Unit): void => {
+    for (const [factor, level] of Object.entries(each[which])) marks[factor] ??= level
+    for (const id of each.in) {
+      const above = index.get(id)
+      if (above) visit(above)
+    }
+  }
+  visit(unit)
+  return marks
+}
+
+/** The treatment a unit was to get, or got. */
+export function treatmentOn(
+  unit: Unit,
+  index: Index,
+  treatments: Treatments,
+  which: 'planned' | 'received' = 'received',
+): Treatment | undefined {
+  return treatmentWith(marksOn(unit, index, which), treatments)
+}

@@ -1,0 +1,177 @@
+import { checkReadings, spread, type Analysis, type Spread, type TermResult } from '@canter/core/analysis'
+import { comparisonMethod } from '@canter/core/statistics'
+import { formatNumber, formatP, formatQuantity, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
+import type { Treatments } from '@canter/core/trial'
+import { swatchFill } from '../plan/colours.ts'
+import { levelLooks } from './levels.ts'
+
+interface TableProps {
+  readonly analysis: Analysis
+  readonly treatments: Treatments
+  readonly system: UnitSystem
+}
+
+/** Means of a term by a method: letters, or differences from the control with their evidence. */
+export function MeansTable({ analysis, term, treatments, method, system }: TableProps & { term: TermResult; method: string }) {
+  const looks = levelLooks(term, treatments)
+  const unit = shownUnit(analysis.trait.unit, system)
+  const out = (value: number, digits = 3): string => formatNumber(shown(value, analysis.trait.unit, system).value, digits)
+  const tested = analysis.kind === 'tested'
+  const against = comparisonMethod(method).pairs === 'control'
+  const letters = against ? null : term.letters[method]
+  const rows = new Map((against ? (term.comparisons[method] ?? []) : []).map((row) => [row.a, row]))
+  const compared = tested && against && rows.size > 0
+  return (
+    <table className="ruled" data-testid="means">
+      <thead>
+        <tr>
+          <th>
+            {term.factors
+              .map((key) => treatments.factors.find((factor) => factor.key === key)?.name ?? key.charAt(0).toUpperCase() + key.slice(1))
+              .join(' × ')}
+          </th>
+          <th className="number">{plural(analysis.unit).replace(/^./, (first) => first.toUpperCase())}</th>
+          <th className="number">Mean{unit && unit !== 'score' ? `, ${unit}` : ''}</th>
+          {tested && <th className="number">s.e.</th>}
+          {term.control && <th className="number">% of control</th>}
+          {letters && <th>Letters</th>}
+          {compared && <th className="number">More than control</th>}
+          {compared && <th className="number">Interval</th>}
+          {compared && <th className="number">p</th>}
+          {compared && <th>Evidence</th>}
+        </tr>
+      </thead>
+      <tbody>
+        {term.means.map((row) => {
+          const look = looks.get(row.level)
+          const comparison = rows.get(row.level)
+          return (
+            <tr key={row.level}>
+              <td style={{ whiteSpace: 'nowrap' }}>
+                <span className="swatch" style={{ background: swatchFill(look?.colour) }} />
+                {look?.code}
+                {row.level === term.control ? <span className="quiet"> control</span> : null}
+              </td>
+              <td className="number">{row.n}</td>
+              <td className="number">{out(row.mean)}</td>
+              {tested && <td className="number">{out(row.se)}</td>}
+              {term.control && <td className="number">{formatNumber(row.percentOfControl, 3)}</td>}
+              {letters && <td>{letters[row.level]}</td>}
+              {compared && <td className="number">{comparison ? out(comparison.difference) : '–'}</td>}
+              {compared && <td className="number">{comparison ? `${out(comparison.lower)} to ${out(comparison.upper)}` : ''}</td>}
+              {compared && <td className="number">{comparison ? formatP(comparison.p) : ''}</td>}
+              {compared && (
+                <td>
+                  {comparison && (
+                    <span className="badge" data-kind={comparison.evidence.kind} title={comparison.evidence.why}>
+                      {comparison.evidence.kind}
+                    </span>
+                  )}
+                </td>
+              )}
+            </tr>
+          )
+        })}
+      </tbody>
+      {tested && (
+        <tfoot>
+          <tr>
+            <td colSpan={10} className="small quiet" data-testid="precision">
+              SED {spreadText(term.sed, out)} · LSD {spreadText(term.lsd, out)}
+              {term.comparisons['tukey'] && (
+                <> · Tukey’s least difference {spreadText(spread(term.comparisons['tukey'].map((row) => row.threshold)), out)}</>
+              )}{' '}
+              {unit} · CV{' '}
+              {analysis.errors
+                .map((error) => `${formatNumber(error.cv, 3)} %${analysis.errors.length > 1 ? ` (${plural(error.stratum)})` : ''}`)
+                .join(', ')}
+            </td>
+          </tr>
+        </tfoot>
+      )}
+    </table>
+  )
+}
+
+function spreadText(of: Spread, out: (value: number) => string): string {
+  const even = of.max - of.min < 1e-9 * Math.abs(of.max)
+  return even ? out(of.mean) : `${out(of.mean)} (${out(of.min)} to ${out(of.max)})`
+}
+
+export function AnovaTable({ analysis, treatments, system }: TableProps) {
+  const square = shown(1, analysis.trait.unit, system).value ** 2
+  const several = analysis.errors.length > 1
+  const named = (term: string): string =>
+    term
+      .split(':')
+      .map((key) => treatments.factors.find((factor) => factor.key === key)?.name ?? key)
+      .join(' × ')
+  return (
+    <table className="ruled" data-testid="anova">
+      <thead>
+        <tr>
+          <th>Source</th>
+          {several && <th>Against</th>}
+          <th className="number">df</th>
+          <th className="number">Sum of squares</th>
+          <th className="number">Mean square</th>
+          <th className="number">F</th>
+          <th className="number">p</th>
+        </tr>
+      </thead>
+      <tbody>
+        {analysis.tests.map((row) => (
+          <tr key={row.term}>
+            <td>{named(row.term)}</td>
+            {several && <td className="quiet">{plural(row.stratum)}</td>}
+            <td className="number">{row.df}</td>
+            <td className="number">{formatNumber(row.ss * square, 4)}</td>
+            <td className="number">{formatNumber(row.ms * square, 4)}</td>
+            <td className="number">{formatNumber(row.f, 3)}</td>
+            <td className="number">{formatP(row.p)}</td>
+          </tr>
+        ))}
+        {analysis.errors.map((error) => (
+          <tr key={error.stratum}>
+            <td>{several ? `residual of ${plural(error.stratum)}` : 'residual'}</td>
+            {several && <td />}
+            <td className="number">{error.df}</td>
+            <td className="number">{formatNumber(error.ss * square, 4)}</td>
+            <td className="number">{formatNumber(error.ms * square, 4)}</td>
+            <td />
+            <td />
+          </tr>
+        ))}
+      </tbody>
+      <caption className="visually-hidden">
+        Analysis of variance of {analysis.trait.name}, grand mean {formatQuantity(analysis.grandMean, analysis.trait.unit, system)}
+      </caption>
+    </table>
+  )
+}
+
+/** What the residuals say of the model, in answers first. */
+export function ChecksTable({ analysis }: { analysis: Analysis }) {
+  const readings = checkReadings(analysis)
+  if (readings.length === 0) return null
+  return (
+    <table className="ruled" data-testid="checks">
+      <thead>
+        <tr>
+          <th>What the residuals say</th>
+          <th>Answer</th>
+          <th>Test</th>
+        </tr>
+      </thead>
+      <tbody>
+        {readings.map(({ question, answer, figure, odd }) => (
+          <tr key={question}>
+            <td>{question}</td>
+            <td>{odd ? <strong>{answer}</strong> : answer}</td>
+            <td className="small quiet">{figure}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}

@@ -1,0 +1,36 @@
+import { analyseTrait, AnalysisError, type AnalysisOptions, type BothWays } from '@canter/core/analysis'
+import { decide, type DecisionInput, type DecisionOutcome } from '@canter/core/decision'
+import type { BookObservations } from '@canter/core/numbers'
+import type { Layout, Prices, Trial } from '@canter/core/trial'
+import { expose } from 'comlink'
+
+export type AnalysisAnswer = { ok: true; both: BothWays; settled: Settled } | { ok: false; problem: string; settled: Settled }
+
+/** What of the readings is not settled yet. */
+export type Settled = Pick<BookObservations, 'conflicts' | 'apart' | 'observers'>
+
+/** The heavy sums, away from the thread that draws and from the one that keeps the book. */
+const api = {
+  analyse(
+    trial: Trial,
+    layouts: Layout[],
+    observations: BookObservations,
+    trait: string,
+    options: Partial<AnalysisOptions>,
+  ): AnalysisAnswer {
+    const { conflicts, apart, observers } = observations
+    const settled = { conflicts, apart, observers }
+    try {
+      return { ok: true, both: analyseTrait(trial, layouts, observations, trait, options), settled }
+    } catch (error) {
+      if (error instanceof AnalysisError) return { ok: false, problem: error.message, settled }
+      throw error
+    }
+  },
+  decide(trial: Trial, layouts: Layout[], inputs: DecisionInput[], prices: Prices): DecisionOutcome {
+    return decide(trial, layouts, inputs, prices)
+  },
+}
+
+export type AnalysisWorker = typeof api
+expose(api)

@@ -1,0 +1,175 @@
+import { api, type FieldRecord, type RecordOutcome } from '@canter/core/trial'
+import { tellBook } from './book.ts'
+import { ApiProblem, call, NoAnswer } from './client.ts'
+import { localStore, type LocalRecord } from './local-store.ts'
+
+/** What other pages of this browser wrote or heard of. */
+interface Heard {
+  readonly trial: string
+  readonly records: FieldRecord[]
+  readonly gone: string[]
+}
+
+const channel = new BroadcastChannel('canter.records')
+channel.onmessage = ({ data }: MessageEvent<Heard>) => void tellBook(data.trial, data.records, data.gone)
+
+async function tell(trial: string, records: FieldRecord[], gone: string[] = []): Promise<void> {
+  if (records.length + gone.length === 0) return
+  channel.postMessage({ trial, records, gone } satisfies Heard)
+  await tellBook(trial, records, gone)
+}
+
+/** This device could not keep a record: it is full, or its store is closed to pages. Nothing was written. */
+export class NotKept extends Error {
+  constructor() {
+    super('This device could not keep it: its storage may be full, or closed to pages. What you typed is still in the field; write it down, and free some room.')
+  }
+}
+
+/** Writes records on this device, then sends them in their turn. Resolves when they are on the device; throws NotKept when they are not. */
+export async function keep(trial: string, ...records: FieldRecord[]): Promise<void> {
+  try {
+    await localStore.records.bulkPut(records.map((record): LocalRecord => ({ id: record.id, trial, record, state: 'waiting', problem: '' })))
+  } catch {
+    throw new NotKept()
+  }
+  await tell(trial, records)
+  void Sync.of(trial).wake()
+}
+
+/** Sends a record again that the server would not take. */
+export async function sendAgain(trial: string, record: FieldRecord): Promise<void> {
+  await keep(trial, record)
+}
+
+const PIECE = 200
+
+/** Sends what waits and fetches what is new for one trial; one at a time, retried while there is no answer. */
+export class Sync {
+  static readonly #all = new Map<string, Sync>()
+  static of(trial: string): Sync {
+    const found = this.#all.get(trial) ?? new Sync(trial)
+    this.#all.set(trial, found)
+    return found
+  }
+
+  readonly #trial: string
+  readonly #listeners = new Set<() => void>()
+  #running = false
+  #again = false
+  #delay = 1000
+  #timer: ReturnType<typeof setTimeout> | undefined
+  #answered = true
+  #settled = false
+
+  private constructor(trial: string) {
+    this.#trial = trial
+    window.addEventListener('online', () => void this.wake())
+  }
+
+  /** Whether the server answered last time. */
+  readonly answered = (): boolean => this.#answered
+
+  /** Whether it has tried at least once since the page was opened. */
+  readonly settled = (): boolean => this.#settled
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.#listeners.add(listener)
+    return () => this.#listeners.delete(listener)
+  }
+
+  async wake(): Promise<void> {
+    if (this.#running) {
+      this.#again = true
+      return
+    }
+    this.#running = true
+    clearTimeout(this.#timer)
+    try {
+      do {
+        this.#again = false
+        await this.#push()
+        await this.#pull()
+      } while (this.#again)
+      this.#delay = 1000
+      this.#tell(true)
+    } catch (error) {
+      this.#tell(!(error instanceof NoAnswer))
+      this.#timer = setTimeout(() => void this.wake(), this.#delay)
+      this.#delay = Math.min(this.#delay * 2, 30_000)
+    } finally {
+      this.#running = false
+    }
+  }
+
+  #tell(answered: boolean): void {
+    this.#answered = answered
+    this.#settled = true
+    for (const listener of this.#listeners) listener()
+  }
+
+  async #push(): Promise<void> {
+    for (;;) {
+      const waiting = await localStore.records.where({ trial: this.#trial, state: 'waiting' }).sortBy('id')
+      if (waiting.length === 0) return
+      const outcomes = await send(
+        this.#trial,
+        waiting.slice(0, PIECE).map((each) => each.record),
+      )
+      await localStore.records.bulkUpdate(
+        outcomes.map((outcome) => ({
+          key: outcome.id,
+          changes:
+            outcome.status === 'saved' || outcome.status === 'already'
+              ? { state: 'sent', problem: '' }
+              : { state: 'refused', problem: outcome.detail },
+        })),
+      )
+      const refused = outcomes.filter((each) => each.status === 'conflict' || each.status === 'refused').map((each) => each.id)
+      await tell(this.#trial, [], refused)
+    }
+  }
+
+  async #pull(): Promise<void> {
+    const trial = this.#trial
+    const cursor = (await localStore.cursors.get(trial))?.cursor ?? 0
+    let reply = await call(api.records, { params: { trial }, query: { after: cursor } })
+    let gone: string[] = []
+    if (reply.latest < cursor) {
+      // The server holds another store than the one last seen: what it had sent is no longer what stands.
+      const sent = localStore.records.where({ trial, state: 'sent' })
+      gone = (await sent.primaryKeys()) as string[]
+      await sent.delete()
+      reply = await call(api.records, { params: { trial }, query: { after: 0 } })
+    }
+    await localStore.transaction('rw', localStore.records, localStore.cursors, async () => {
+      await localStore.records.bulkPut(
+        reply.records.map(({ record }): LocalRecord => ({ id: record.id, trial, record, state: 'sent', problem: '' })),
+      )
+      await localStore.cursors.put({ trial, cursor: reply.cursor })
+    })
+    await tell(
+      trial,
+      reply.records.map((each) => each.record),
+      gone,
+    )
+  }
+}
+
+/** Outcomes come with the reply, or inside the problem when not every record went in. */
+async function send(trial: string, records: FieldRecord[]): Promise<RecordOutcome[]> {
+  try {
+    return (await call(api.addRecords, { params: { trial }, body: { records } })).outcomes
+  } catch (error) {
+    if (!(error instanceof ApiProblem)) throw error
+    if (error.problem.outcomes) return error.problem.outcomes
+    if (error.problem.status >= 500) throw new NoAnswer()
+    // The whole batch was turned away (one of them is no record, or the trial is gone): each is sent alone, and shows why.
+    if (records.length > 1) {
+      const outcomes: RecordOutcome[] = []
+      for (const record of records) outcomes.push(...(await send(trial, [record])))
+      return outcomes
+    }
+    return records.map((record) => ({ id: record.id, status: 'refused', seq: null, detail: error.problem.detail }))
+  }
+}

@@ -1,0 +1,75 @@
+import { api, type LayoutRequest, type SectionEdit, type TreatmentChange, type TrialFile } from '@canter/core/trial'
+import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
+import { call, NoAnswer } from './client.ts'
+import { localStore } from './local-store.ts'
+
+/** A trial with layouts and history; the copy kept on the device when there is no signal. */
+export const trialQuery = (id: string) =>
+  queryOptions({
+    queryKey: ['trial', id],
+    queryFn: async () => {
+      try {
+        const file = await call(api.trial, { params: { trial: id } })
+        await keepFile(file)
+        return file
+      } catch (error) {
+        const kept = error instanceof NoAnswer ? await localStore.trials.get(id) : undefined
+        if (kept) return kept.file
+        throw error
+      }
+    },
+  })
+
+/** A copy for use without a signal. That it could not be kept does not keep the trial from being shown. */
+async function keepFile(file: TrialFile): Promise<void> {
+  await localStore.trials.put({ id: file.trial.id, file }).catch(() => undefined)
+}
+
+function useTrialChange<Input>(id: string, change: (file: TrialFile, input: Input) => Promise<TrialFile>) {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: async (input: Input) => {
+      const file = client.getQueryData(trialQuery(id).queryKey)
+      if (!file) throw new Error('The trial is not loaded yet.')
+      return change(file, input)
+    },
+    // One change of a trial after another, so that each sees the version before it.
+    scope: { id: `trial-${id}` },
+    onSuccess: (file) => {
+      client.setQueryData(trialQuery(id).queryKey, file)
+      void keepFile(file)
+      void client.invalidateQueries({ queryKey: ['trials'] })
+    },
+  })
+}
+
+/** A patch of one section, at the version this device has seen unless another is named. */
+export interface Edit extends Partial<Pick<SectionEdit, 'reason' | 'confirm' | 'version'>> {
+  readonly section: string
+  readonly patch: Readonly<Record<string, unknown>>
+}
+
+export function useEditSection(id: string) {
+  return useTrialChange<Edit>(id, (file, { section, patch, version, reason, confirm }) =>
+    call(api.editSection, {
+      params: { trial: id, section },
+      body: { version: version ?? file.trial.versions[section] ?? 1, patch, reason: reason ?? '', confirm: confirm ?? false },
+    }),
+  )
+}
+
+export function useUndoEvent(id: string) {
+  return useTrialChange<{ event: string }>(id, (_, { event }) => call(api.undoEvent, { params: { trial: id, event }, body: {} }))
+}
+
+export function useRandomise(id: string) {
+  return useTrialChange<Omit<LayoutRequest, 'version'> & { site: string }>(id, (file, { site, ...body }) =>
+    call(api.layOut, { params: { trial: id, site }, body: { ...body, version: file.trial.version } }),
+  )
+}
+
+export function useTreatmentChange(id: string) {
+  return useTrialChange<Omit<TreatmentChange, 'version'> & { unit: string }>(id, (file, { unit, ...body }) =>
+    call(api.changeTreatment, { params: { trial: id, unit }, body: { ...body, version: file.trial.version } }),
+  )
+}

@@ -1,0 +1,89 @@
+import { nutrientFactor } from '@canter/core/amounts'
+import { notStated } from '@canter/core/decision'
+import { counted, formatQuantity, type UnitSystem } from '@canter/core/quantity'
+import type { ComponentType } from 'react'
+import type { OpenTrial } from '../data/open-trial.ts'
+
+/** A step of a trial: its place in the work, what it holds in a few words, and how the plan looks there at first. */
+export interface Step {
+  readonly key: string
+  readonly name: string
+  /** What the plan shows first. */
+  readonly colouring: string
+  readonly note: (open: OpenTrial, system: UnitSystem) => string
+  readonly load: () => Promise<ComponentType>
+}
+
+/** All steps in the order of the work; adding one is its file and an entry here: routes, the bar, keys and help follow. */
+export const steps: readonly Step[] = [
+  {
+    key: 'question',
+    name: 'Question',
+    colouring: 'treatment',
+    note: ({ trial }) => {
+      const replicates = new Set(trial.sites.map((site) => site.design.replicates))
+      const treatments = counted(trial.treatments.list.length, 'treatment')
+      return replicates.size === 1 ? `${treatments} × ${[...replicates][0]}` : treatments
+    },
+    load: async () => (await import('./question.tsx')).QuestionStep,
+  },
+  {
+    key: 'ground',
+    name: 'Ground',
+    colouring: 'treatment',
+    note: ({ trial, layouts, progress }) => {
+      const walked = layouts.reduce((sum, layout) => sum + layout.units.filter((unit) => unit.walk !== null).length, 0)
+      const unit = trial.sites[0]!.design.walked === 'plant' ? 'plant' : trial.sites[0]!.design.unit
+      if (layouts.length === 0) return 'not laid out'
+      return `${counted(walked, unit)}${progress.planted.length === trial.sites.length ? ', planted' : ''}`
+    },
+    load: async () => (await import('./ground.tsx')).GroundStep,
+  },
+  {
+    key: 'amounts',
+    name: 'Amounts',
+    colouring: 'amount',
+    note: ({ trial }) => {
+      if (!nutrientFactor(trial.treatments)) return 'nothing to weigh'
+      const { supply } = trial.amounts
+      return supply ? counted(supply.applications, 'pass') : 'choose a product'
+    },
+    load: async () => (await import('./amounts.tsx')).AmountsStep,
+  },
+  {
+    key: 'walk',
+    name: 'Walk',
+    colouring: 'progress',
+    note: ({ progress }) => (progress.expected > 0 ? `${progress.readings} of ${progress.expected}` : 'no plots yet'),
+    load: async () => (await import('./walk.tsx')).WalkStep,
+  },
+  {
+    key: 'numbers',
+    name: 'Numbers',
+    colouring: 'value',
+    note: ({ progress }) =>
+      progress.conflicts > 0 ? `${progress.conflicts} entered twice` : progress.readings > 0 ? 'look before believing' : 'no values yet',
+    load: async () => (await import('./numbers.tsx')).NumbersStep,
+  },
+  {
+    key: 'results',
+    name: 'Results',
+    colouring: 'mean',
+    note: ({ progress }) => (progress.readings > 0 ? 'worked out' : 'no values yet'),
+    load: async () => (await import('./results.tsx')).ResultsStep,
+  },
+  {
+    key: 'decision',
+    name: 'Decision',
+    colouring: 'treatment',
+    note: ({ trial }, system) =>
+      notStated(trial, trial.prices) === null
+        ? `at ${formatQuantity(trial.prices.pricePerTonne!, 'money/t', system, { currency: trial.prices.currency, plain: true })}`
+        : 'prices to state',
+    load: async () => (await import('./decision.tsx')).DecisionStep,
+  },
+]
+
+export function stepOf(key: string): Step | undefined {
+  return steps.find((each) => each.key === key)
+}
