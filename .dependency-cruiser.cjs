@@ -1,15 +1,28 @@
 /** The rooms and what each may import: the tables of docs/architecture.md. */
 const rooms = {
   quantity: [],
-  trial: ['quantity'],
   statistics: [],
+  trial: ['quantity'],
   design: ['trial', 'quantity', 'statistics'],
   ground: ['trial', 'quantity', 'design'],
-  amounts: ['trial', 'quantity', 'ground'],
   numbers: ['trial', 'quantity', 'statistics', 'ground'],
-  analysis: ['trial', 'quantity', 'numbers', 'statistics'],
-  decision: ['trial', 'quantity', 'amounts', 'numbers', 'analysis', 'statistics'],
-  exchange: ['trial', 'quantity', 'numbers'],
+  document: ['trial', 'quantity', 'design', 'ground', 'numbers'],
+  amounts: ['trial', 'quantity', 'ground'],
+  analysis: ['trial', 'quantity', 'statistics', 'numbers'],
+  decision: ['trial', 'quantity', 'statistics', 'numbers', 'amounts', 'analysis'],
+  exchange: ['trial', 'quantity', 'numbers', 'document'],
+}
+
+/** The same of the web application: pages at the top, data at the bottom. Files beside them put it together. */
+const webRooms = {
+  data: [],
+  plan: ['data'],
+  chart: ['plan', 'data'],
+  grid: ['plan', 'data'],
+  forms: ['plan', 'data'],
+  steps: ['forms', 'grid', 'chart', 'plan', 'data'],
+  pages: ['steps', 'forms', 'grid', 'chart', 'plan', 'data'],
+  shell: ['steps', 'data'],
 }
 
 module.exports = {
@@ -19,6 +32,12 @@ module.exports = {
       severity: 'error',
       from: { path: `^core/src/${room}/` },
       to: { path: '^core/src/', pathNot: `^core/src/(${[room, ...may].join('|')})/` },
+    })),
+    ...Object.entries(webRooms).map(([room, may]) => ({
+      name: `web-${room}-imports-only-its-rooms`,
+      severity: 'error',
+      from: { path: `^web/src/${room}/` },
+      to: { path: '^web/src/', pathNot: `^web/src/(${[room, ...may].join('|')})/` },
     })),
     {
       name: 'rooms-are-entered-by-their-index',
@@ -56,7 +75,7 @@ module.exports = {
   options: {
     doNotFollow: { path: 'node_modules' },
     exclude: { path: '(/dist/|\\.module\\.css$)' },
-    tsPreCompilationDeps: false,
+    tsPreCompilationDeps: true,
     enhancedResolveOptions: {
       exportsFields: ['exports'],
       conditionNames: ['source', 'import', 'node', 'default'],

@@ -446,8 +446,8 @@ describe('options reach what the reference cases state', () => {
     }
     for (const row of comparisons.dunnett!) put(`dunnett.${row.a}-${row.b}`, row)
     for (const [method, short] of Object.entries(methods)) {
-      for (const [level, letter] of Object.entries(letters[method as Method] ?? {})) got.set(`letters.${method}.${level}`, letter)
-      for (const row of comparisons[method as Method]!) {
+      for (const [level, letter] of Object.entries(letters[method] ?? {})) got.set(`letters.${method}.${level}`, letter)
+      for (const row of comparisons[method]!) {
         const at = `pair.${row.a}-${row.b}`
         got.set(`${at}.diff`, row.difference).set(`${at}.sed`, row.sed).set(`${at}.t`, row.t).set(`${at}.p.${short}`, row.p)
         got.set(`${at}.${short}.lower`, row.lower).set(`${at}.${short}.upper`, row.upper)
@@ -802,7 +802,7 @@ describe('sentences', () => {
       siteKey: 'site-1',
       units: units.map((unit) => ({
         ...unit,
-        received: (unit.kind === 'plot' ? { 'factor-1': unit.received['rate']! } : {}) as Record<string, string>,
+        received: Object.fromEntries(Object.entries(unit.received).map(([, level]) => ['factor-1', level])),
       })),
       structure: { ...structure, factors: [{ ...structure.factors[0]!, factor: 'factor-1' }] },
     }

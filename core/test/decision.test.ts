@@ -42,7 +42,7 @@ function measured(yields: readonly [number, number, number, number], sugar: read
       return [
         readingOf(plot.id, 'gross-weight', (yields[block * 2 + level]! * 10.8) / 10),
         readingOf(plot.id, 'dirt-tare', 0),
-        readingOf(plot.id, 'sugar-content', sugar[level]!),
+        readingOf(plot.id, 'sugar-content', sugar[level]),
       ]
     })
   const book = new TrialBook(trial, layouts, records)

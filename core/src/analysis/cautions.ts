@@ -1,30 +1,9 @@
-import { formatFixed, formatNumber, formatP } from '../quantity/index.ts'
-import { plural } from '../quantity/index.ts'
+import { formatFixed, formatNumber, formatP, plural } from '../quantity/index.ts'
 import type { Checks } from './checks.ts'
 import { misapplied } from './evidence.ts'
 import type { LayoutFrame } from './layout.ts'
-import type { CovariateRow, ErrorRow, NotTested, TestRow } from './result.ts'
+import type { Caution, CautionKind, CovariateRow, ErrorRow, NotTested, TestRow } from './result.ts'
 import { capital, differencesOf, listed } from './words.ts'
-
-export type CautionKind =
-  | 'not tested'
-  | 'few error degrees of freedom'
-  | 'missing'
-  | 'left out'
-  | 'as received'
-  | 'not randomised'
-  | 'samples'
-  | 'bounds'
-  | 'heterogeneous'
-  | 'confounded'
-  | 'extrapolated'
-  | 'ground trend'
-  | 'scale'
-
-export interface Caution {
-  readonly kind: CautionKind
-  readonly text: string
-}
 
 interface Found {
   readonly notTested: NotTested | null

@@ -1,11 +1,10 @@
 import { formatNumber, formatP, withUnit } from '../quantity/index.ts'
 import { plural } from '../quantity/index.ts'
 import { describeSample, welchTest } from '../statistics/index.ts'
-import type { CautionKind } from './cautions.ts'
 import { neighbours } from './neighbours.ts'
 import { holderOf } from './observations.ts'
 import type { AnalysisRequest } from './request.ts'
-import type { Analysis, ResidualRow } from './result.ts'
+import type { Analysis, CautionKind, ResidualRow } from './result.ts'
 import { capital, listed } from './words.ts'
 
 /** Beyond this many standard errors, found without it, a value is named. */

@@ -18,15 +18,15 @@ export type {
   MeanRow,
   NotTested,
   ResidualRow,
+  Sentence,
   Spread,
   TermResult,
   TestRow,
 } from './result.ts'
 export { spread } from './term-result.ts'
-export type { Caution, CautionKind } from './cautions.ts'
 export type { Checks } from './checks.ts'
 export { checkReadings, type CheckReading } from './check-readings.ts'
 export { type Evidence, type EvidenceClass } from './evidence.ts'
 export { findings } from './findings.ts'
-export { sentencesFor, spoken, spokenTreatment, type Sentence } from './sentences.ts'
+export { sentencesFor, spoken, spokenTreatment } from './sentences.ts'
 export { analyseTrait, traitOf, trialRequest, WHOLE, type BothWays } from './trial-analysis.ts'

@@ -1,9 +1,7 @@
 import type { AnovaRow, Comparison, Contrast } from '../statistics/index.ts'
-import type { Caution } from './cautions.ts'
 import type { Checks } from './checks.ts'
-import type { Evidence } from './evidence.ts'
+import type { Evidence, EvidenceClass } from './evidence.ts'
 import type { AnalysedTrait, AnalysisOptions, Method } from './request.ts'
-import type { Sentence } from './sentences.ts'
 
 /** Numbers that do not exist are NaN here and null in JSON. */
 export interface Analysis {
@@ -182,4 +180,30 @@ export interface Spread {
   readonly mean: number
   readonly min: number
   readonly max: number
+}
+
+export type CautionKind =
+  | 'not tested'
+  | 'few error degrees of freedom'
+  | 'missing'
+  | 'left out'
+  | 'as received'
+  | 'not randomised'
+  | 'samples'
+  | 'bounds'
+  | 'heterogeneous'
+  | 'confounded'
+  | 'extrapolated'
+  | 'ground trend'
+  | 'scale'
+
+export interface Caution {
+  readonly kind: CautionKind
+  readonly text: string
+}
+
+export interface Sentence {
+  readonly text: string
+  readonly evidence: EvidenceClass
+  readonly why: string
 }

@@ -1,15 +1,8 @@
 import { formatNumber, formatP, formatPlain, formatQuantity, plural, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
 import { tUpperQuantile } from '../statistics/index.ts'
 import { nutrientOf, type Factor, type Treatments, type Trial } from '../trial/index.ts'
-import type { EvidenceClass } from './evidence.ts'
-import type { Analysis, ComparisonRow, NotTested, TermResult } from './result.ts'
+import type { Analysis, ComparisonRow, NotTested, Sentence, TermResult } from './result.ts'
 import { capital, listed } from './words.ts'
-
-export interface Sentence {
-  readonly text: string
-  readonly evidence: EvidenceClass
-  readonly why: string
-}
 
 /** Everything a sentence needs to speak of one factor. */
 interface Telling {

@@ -1,10 +1,7 @@
 import { designOf } from '../design/index.ts'
 import { derivationProblems } from '../numbers/index.ts'
-import { OUTSIDE, Trial, TrialDraft, type Layout, type Treatments, type Unit } from '../trial/index.ts'
+import { OUTSIDE, TrialDraft, type Layout, type Treatments, type Trial, type Unit } from '../trial/index.ts'
 import type { DocumentProblem } from './problem.ts'
-
-/** As far as its parts go, the draft of a trial; the whole trial where it has an id. */
-export type Checked = TrialDraft & Partial<Pick<Trial, 'id'>>
 
 /**
  * The one validator: what must hold of a trial and its layouts whatever they came from, a form,

@@ -1,5 +1,5 @@
 import type { FieldRecord, Layout, Person, ShelfItem, Site, Trial, TrialEvent, Unit } from '@canter/core/trial'
-import { DataTypes, type Attributes, type Model, type ModelStatic, type Sequelize, type Transaction } from 'sequelize'
+import { DataTypes, type Model, type ModelStatic, type Sequelize, type Transaction } from 'sequelize'
 
 /** Rows as the store holds them, typed by the vocabulary they come from. */
 export interface Rows {
@@ -35,7 +35,7 @@ const sequence = () => ({ type: DataTypes.INTEGER, primaryKey: true, autoIncreme
 
 export function defineModels(database: Sequelize): Models {
   const define = <Row extends object>(name: string, columns: Record<keyof Row, object>): Table<Row> =>
-    database.define(name, columns as Parameters<Sequelize['define']>[1]) as unknown as Table<Row>
+    database.define(name, columns as Parameters<Sequelize['define']>[1])
   return {
     person: define<Rows['person']>('person', {
       id: key(),
@@ -89,7 +89,7 @@ export function defineModels(database: Sequelize): Models {
       unitId: text(),
       personId: text(),
       body: json(),
-    }) as unknown as Table<Rows['record']>,
+    }),
     event: define<Required<Rows['event']>>('event', {
       seq: sequence(),
       id: text(),
@@ -103,13 +103,12 @@ export function defineModels(database: Sequelize): Models {
       before: json(),
       after: json(),
       undoes: text(),
-    }) as unknown as Table<Rows['event']>,
+    }),
     shelf: define<Rows['shelf']>('shelf', { id: key(), kind: text(), name: text(), body: json() }),
   }
 }
 
 /** Many rows in statements of bounded length, which SQLite limits. */
 export async function createInPieces<Row extends object>(model: Table<Row>, rows: readonly Row[], transaction: Transaction): Promise<void> {
-  for (let from = 0; from < rows.length; from += 400)
-    await model.bulkCreate(rows.slice(from, from + 400) as Attributes<Model<Row, Row>>[] as never, { transaction })
+  for (let from = 0; from < rows.length; from += 400) await model.bulkCreate(rows.slice(from, from + 400) as never, { transaction })
 }

@@ -28,7 +28,7 @@ export class ShelfStore {
     return this.#queue.run(async (transaction) => {
       const { kind, name } = item
       const found = await this.#models.shelf.findOne({ where: { kind, name }, transaction })
-      const kept = { ...item, id: (found?.get('id') as string | undefined) ?? uuidv7() } as ShelfItem
+      const kept = { ...item, id: (found?.get('id') as string | undefined) ?? uuidv7() }
       await this.#models.shelf.upsert(kept, { transaction })
       return kept
     })

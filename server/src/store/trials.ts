@@ -257,7 +257,7 @@ export class TrialStore {
     transaction: Transaction,
   ): Promise<void> {
     const row = { id: uuidv7(), trialId, at: new Date().toISOString(), person, undoes: null, ...event }
-    await this.#models.event.create(row as never, { transaction })
+    await this.#models.event.create(row, { transaction })
   }
 }
 

@@ -147,7 +147,7 @@ export function MeansChart({ analysis, term, treatments, system, method, height 
                 } as Series,
                 {
                   data: drawn.means,
-                  pointStyle: drawn.marks as never,
+                  pointStyle: drawn.marks,
                   radius: 7,
                   backgroundColor: term.means.map((row) => looks.get(row.level)?.colour.fill ?? '#fff'),
                   borderColor: ink,
@@ -217,7 +217,7 @@ function series(
   const lasts = [...new Set(parts.map((part) => part.at(-1)!))]
   const crossed = term.factors.length > 1
   const xOf = (level: string, i: number): number => {
-    if (rates) return shown(only!.levels.find((each) => each.key === level)?.amount ?? 0, only!.measure, system).value
+    if (rates) return shown(only.levels.find((each) => each.key === level)?.amount ?? 0, only.measure, system).value
     if (!crossed) return i
     const part = partsOf(level, term)
     const group = groups.indexOf(part.slice(0, -1).join(' '))
@@ -246,7 +246,7 @@ function series(
     : new Map(term.means.map((row) => [at.get(row.level)!, rates ? formatPlain(at.get(row.level)!, 4) : code(row.level)]))
   const called = factors.map((factor, i) => factor?.name ?? term.factors[i]!)
   const axis = rates
-    ? `${only!.name}, ${shownUnit(only!.measure, system)}${nutrientOf(only!) ? ` of ${nutrientOf(only!)}` : ''}`
+    ? `${only.name}, ${shownUnit(only.measure, system)}${nutrientOf(only) ? ` of ${nutrientOf(only)}` : ''}`
     : called.join(' × ')
   return {
     means,

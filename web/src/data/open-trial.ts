@@ -1,5 +1,16 @@
 import { marksByUnit } from '@canter/core/numbers'
-import { treatmentWith, type Layout, type Progress, type Site, type Treatment, type Trial, type TrialEvent, type TrialFile, type Unit, type Visit } from '@canter/core/trial'
+import {
+  treatmentWith,
+  type Layout,
+  type Progress,
+  type Site,
+  type Treatment,
+  type Trial,
+  type TrialEvent,
+  type TrialFile,
+  type Unit,
+  type Visit,
+} from '@canter/core/trial'
 import { useQuery } from '@tanstack/react-query'
 import { createContext, useContext, useEffect, useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'

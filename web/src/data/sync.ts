@@ -20,16 +20,20 @@ async function tell(trial: string, records: FieldRecord[], gone: string[] = []):
 }
 
 /** This device could not keep a record: it is full, or its store is closed to pages. Nothing was written. */
-export class NotKept extends Error {
+class NotKept extends Error {
   constructor() {
-    super('This device could not keep it: its storage may be full, or closed to pages. What you typed is still in the field; write it down, and free some room.')
+    super(
+      'This device could not keep it: its storage may be full, or closed to pages. What you typed is still in the field; write it down, and free some room.',
+    )
   }
 }
 
 /** Writes records on this device, then sends them in their turn. Resolves when they are on the device; throws NotKept when they are not. */
 export async function keep(trial: string, ...records: FieldRecord[]): Promise<void> {
   try {
-    await localStore.records.bulkPut(records.map((record): LocalRecord => ({ id: record.id, trial, record, state: 'waiting', problem: '' })))
+    await localStore.records.bulkPut(
+      records.map((record): LocalRecord => ({ id: record.id, trial, record, state: 'waiting', problem: '' })),
+    )
   } catch {
     throw new NotKept()
   }
@@ -138,7 +142,7 @@ export class Sync {
     if (reply.latest < cursor) {
       // The server holds another store than the one last seen: what it had sent is no longer what stands.
       const sent = localStore.records.where({ trial, state: 'sent' })
-      gone = (await sent.primaryKeys()) as string[]
+      gone = await sent.primaryKeys()
       await sent.delete()
       reply = await call(api.records, { params: { trial }, query: { after: 0 } })
     }

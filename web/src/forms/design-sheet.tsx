@@ -115,7 +115,7 @@ export function DesignSheet({
               className="half"
               label={`${factor.name} goes on`}
               data={[
-                ...own.sizes.map((size) => ({ value: size.kind as string, label: size.name })),
+                ...own.sizes.map((size) => ({ value: size.kind, label: size.name })),
                 ...(own.everyFactorSized ? [] : [{ value: '', label: `${design.unit}s inside` }]),
               ]}
               value={own.sizes.find((size) => design.placed[size.kind]?.includes(factor.key))?.kind ?? (own.everyFactorSized ? null : '')}

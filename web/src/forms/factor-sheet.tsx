@@ -32,7 +32,7 @@ interface FactorSheetProps {
 
 /** Nutrients, then whatever else rates are of. */
 const OF = [
-  ...Nutrient.options.map((each) => ({ value: each as string, label: `${nutrientName(each)} (${each})` })),
+  ...Nutrient.options.map((each) => ({ value: each, label: `${nutrientName(each)} (${each})` })),
   { value: 'product', label: 'a product' },
   { value: 'active ingredient', label: 'an active ingredient' },
   { value: '', label: 'nothing named (water, seed)' },
@@ -59,7 +59,7 @@ export function FactorSheet({ factor, index, of, fixed, problems, onChange, onRe
           value={factor.kind}
           disabled={fixed}
           allowDeselect={false}
-          onChange={(value) => value && value !== factor.kind && void onChange(emptyFactor(factor.key, value as Factor['kind']))}
+          onChange={(value) => value && value !== factor.kind && void onChange(emptyFactor(factor.key, value))}
         />
         {factor.kind === 'rate' && (
           <Select

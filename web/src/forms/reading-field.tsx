@@ -167,7 +167,7 @@ function ownReadings(readings: readonly Reading[], observer: string, apart: bool
 }
 
 /** The trait, with the plant or the sample where there are several. */
-export function fieldName(trait: Trait, field: Field): string {
+function fieldName(trait: Trait, field: Field): string {
   const sample = field.samples > 1 ? `, sample ${field.sample}` : ''
   return trait.on === 'unit' ? `${trait.name}${sample}` : `${trait.name}, ${field.kind} ${field.code.split('.').at(-1)}${sample}`
 }

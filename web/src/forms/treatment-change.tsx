@@ -18,7 +18,7 @@ export function TreatmentChangeForm({ unit }: { unit: Unit }) {
   const whole = !isCrossing(treatments) || (own.length === treatments.factors.length && own.length > 1)
   const current = whole ? (treatments.list.find((each) => same(marksOf(each, treatments.factors), unit.received))?.key ?? '') : ''
   const form = useForm({
-    initialValues: { treatment: current, levels: { ...unit.received } as Record<string, string>, change: 'misapplied', reason: '' },
+    initialValues: { treatment: current, levels: { ...unit.received }, change: 'misapplied', reason: '' },
     validate: { reason: (value) => (value.trim() === '' ? 'Say what happened.' : null) },
   })
   const { values } = form

@@ -4,7 +4,7 @@ import type { DerivedTrait, Trait } from '@canter/core/trial'
 import { measure } from './colouring/index.ts'
 
 /** A value of a trait without its measure: observed ones to the decimals they are read with, derived ones to what they are worth. */
-export function traitText(value: number, trait: Trait | DerivedTrait, system: UnitSystem): string {
+function traitText(value: number, trait: Trait | DerivedTrait, system: UnitSystem): string {
   const out = shown(value, measure(trait), system)
   if (measure(trait) === 'score') return formatPlain(out.value, 3)
   if ('kind' in trait && trait.kind === 'count') return formatPlain(out.value, 4)

@@ -3,7 +3,8 @@
  * replicates of readings) to schema 2 (treatments, sites with their own design, visits, samples).
  * Frozen: it knows the old shape by itself, and is given what was once valid.
  */
-/* eslint-disable @typescript-eslint/no-explicit-any */
+/* eslint-disable @typescript-eslint/no-explicit-any, @typescript-eslint/no-unsafe-assignment, @typescript-eslint/no-unsafe-member-access, @typescript-eslint/no-unsafe-call, @typescript-eslint/no-unsafe-return, @typescript-eslint/no-unsafe-argument --
+   the old shape has no types any more; what comes out is checked against the new one. */
 type Old = any
 
 export interface SchemaTwo {

@@ -1,3 +1,4 @@
+/* eslint-disable no-restricted-globals -- the calendar is asked here, never the clock. */
 import { mean, NOTHING, type TraitKind } from './trait-kind.ts'
 
 const DAY = 86_400_000

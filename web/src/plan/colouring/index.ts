@@ -13,4 +13,4 @@ export function colouringOf(key: string | undefined): Colouring {
   return colourings.find((each) => each.key === key) ?? treatment
 }
 
-export { base, capital, measure, type Colouring, type Ground, type Key, type Look } from './colouring.ts'
+export { base, capital, measure, type Colouring, type Ground, type Key } from './colouring.ts'

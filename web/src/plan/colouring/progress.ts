@@ -11,15 +11,15 @@ export const progress: Colouring = {
     key: {
       kind: 'swatches',
       swatches: [
-        { fill: ALL!, name: 'all measured' },
-        { fill: SOME!, name: 'some' },
-        { fill: NONE!, name: 'none yet' },
+        { fill: ALL, name: 'all measured' },
+        { fill: SOME, name: 'some' },
+        { fill: NONE, name: 'none yet' },
       ],
     },
     of: (unit) => {
       const view = ground.views.get(unit.id)
       const { filled, of } = view ?? { filled: 0, of: 0 }
-      const fill = of > 0 && filled >= of ? ALL! : filled > 0 ? SOME! : NONE!
+      const fill = of > 0 && filled >= of ? ALL : filled > 0 ? SOME : NONE
       return painted(ground, unit, fill, [of > 0 ? `${filled}/${of}` : ''], {
         ringed: (view?.flagged ?? false) || (view?.leftOut ?? false),
       })
