@@ -212,7 +212,7 @@ switch (verb) {
     break
   case 'bench':
     build()
-    run(process.execPath, [join(root, 'bench', 'run.mjs')])
+    run(process.execPath, [join(root, 'bench', 'run.mjs')], { env: { CANTER_CHROMIUM: chromium() } })
     break
   default:
     stop('Say what: node setup.mjs demo | start | test | bench | build')

@@ -14,6 +14,32 @@ const ms = (value) => `${value.toFixed(value < 10 ? 1 : 0)} ms`
 
 console.log(`Canter bench, Node ${process.versions.node}, ${cpus().length} cores\n`)
 
+const { newTrialDraft, TrialBook, traitsAt, unitViews } = await import(join(root, 'core/dist/numbers/index.js'))
+const { analyse, AnalysisOptions, trialRequest } = await import(join(root, 'core/dist/analysis/index.js'))
+const { layOut } = await import(join(root, 'core/dist/ground/index.js'))
+const { chanceFrom } = await import(join(root, 'core/dist/design/index.js'))
+
+/** A trial of so many rates in so many complete blocks. */
+function ladder(treatments, blocks) {
+  const draft = newTrialDraft(2026)
+  const levels = Array.from({ length: treatments }, (_, i) => ({ key: `l${i}`, code: `T${i}`, name: `T${i}`, amount: i }))
+  const list = levels.map(({ key, code, name }, i) => ({
+    key,
+    code,
+    name,
+    colour: null,
+    role: i === 0 ? 'untreated control' : 'none',
+    levels: { 'factor-1': key },
+  }))
+  const [site] = draft.sites
+  return {
+    ...draft,
+    question: { ...draft.question, title: 'Bench', crop: 'Beet' },
+    treatments: { factors: [{ ...draft.treatments.factors[0], name: 'Rate', levels }], list },
+    sites: [{ ...site, design: { ...site.design, replicates: blocks } }],
+  }
+}
+
 /** From starting the process to its first reply. */
 async function serverStart(database) {
   const began = performance.now()
@@ -37,12 +63,16 @@ line('server start to first reply, median of 3', ms(median(times)))
 /** 50 people who enter about a reading a second each for ten seconds, then all as fast as they can. */
 async function saving() {
   const { child, url } = await serverStart(join(folder, 'saving.sqlite'))
-  const { newTrialDraft } = await import(join(root, 'core/dist/numbers/index.js'))
   const send = async (path, body) =>
     (await fetch(url + path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })).json()
-  const { trial } = await send('/api/trials', { ...newTrialDraft('sugar-beet', 2026), title: 'Bench', crop: 'Beet', replicates: 20 })
-  const { layout } = await send(`/api/trials/${trial.id}/layout`, { version: 1, seed: 1, reason: '' })
-  const plots = layout.units.filter((unit) => unit.walk !== null)
+  const { trial } = await send('/api/trials', ladder(6, 20))
+  const { layouts } = await send(`/api/trials/${trial.id}/sites/site-1/layout`, {
+    version: trial.version,
+    seed: 1,
+    reason: '',
+    confirm: false,
+  })
+  const plots = layouts[0].units.filter((unit) => unit.walk !== null)
   const person = '00000000-0000-7000-8000-000000000001'
   let n = 0
   const save = async (who, i) => {
@@ -54,11 +84,11 @@ async function saving() {
       person,
       device: `bench-${who}`,
       unit: plots[(who + i) % plots.length].id,
-      trait: 'gross-weight',
-      occasion: 'harvest',
-      replicate: (n % 9999) + 1,
+      trait: trial.traits.observed[0].key,
+      visit: trial.traits.visits[0].key,
+      sample: 1,
       observer: person,
-      value: { kind: 'number', value: 60, typed: '60' },
+      value: { kind: 'number', value: 60, typed: '60', typedMeasure: null },
       supersedes: [],
       confirmed: false,
     }
@@ -94,38 +124,154 @@ async function saving() {
 }
 await saving()
 
-/** Analysis of a trial from its layout: all tests, means, four ways of comparing, evidence, residuals, all checks. */
-const { analyse, AnalysisOptions } = await import(join(root, 'core/dist/analysis/index.js'))
-const { layOut } = await import(join(root, 'core/dist/ground/index.js'))
-const { newTrialDraft } = await import(join(root, 'core/dist/numbers/index.js'))
-const { chanceFrom } = await import(join(root, 'core/dist/design/index.js'))
+/** Analysis of a trial from its layout: all tests, means, every way of comparing, evidence, residuals, all checks. */
 for (const [treatments, blocks] of [
   [5, 4],
   [20, 10],
   [20, 100],
   [200, 10],
 ]) {
-  const draft = newTrialDraft('grain', 2026)
-  const levels = Array.from({ length: treatments }, (_, i) => ({ key: `l${i}`, code: `T${i}`, name: `T${i}`, amount: i, control: i === 0 }))
+  const draft = ladder(treatments, blocks)
   let n = 0
-  const layout = layOut({ ...draft, replicates: blocks, factors: [{ ...draft.factors[0], levels }] }, 1, () => `u${++n}`)
+  const layout = layOut(draft, 'site-1', 1, () => `u${++n}`)
   const chance = chanceFrom(1)
-  const values = new Map(layout.units.filter((unit) => unit.walk !== null).map((unit) => [unit.id, 50 + chance.below(1000) / 100]))
+  const observations = layout.units
+    .filter((unit) => unit.walk !== null)
+    .map((unit) => ({ unit: unit.id, value: 50 + chance.below(1000) / 100 }))
+  const options = { method: ['lsd', 'tukey', 'holm', 'dunnett'] }
+  const request = trialRequest(draft, [layout], { key: 'y', name: 'Yield', unit: 't/ha', kind: 'continuous' }, observations, options)
   const runs = []
   for (let i = 0; i < 3; i++) {
     const began = performance.now()
-    analyse({
-      structure: layout.structure,
-      units: layout.units,
-      factors: [{ key: layout.structure.factors[0].factor, levels: levels.map((level) => level.key), control: 'l0' }],
-      trait: { key: 'y', name: 'Yield', unit: 't/ha', kind: 'continuous' },
-      values,
-      options: AnalysisOptions.parse({ method: ['lsd', 'tukey', 'holm', 'dunnett'] }),
-    })
+    analyse(request)
     runs.push(performance.now() - began)
   }
   line(`analysis of ${treatments * blocks} plots (${treatments} treatments × ${blocks} blocks)`, ms(median(runs)))
 }
+
+/** One more reading in a large trial: until the book has it, and the plan, the table and the walk know what they show of it. */
+function book() {
+  const draft = ladder(30, 100)
+  const visits = [1, 2, 3].map((each) => ({ key: `v${each}`, name: `Visit ${each}`, on: null }))
+  const [one] = draft.traits.observed
+  const observed = Array.from({ length: 20 }, (_, i) => ({
+    ...one,
+    key: `t${i}`,
+    code: `T${i}`,
+    name: `Trait ${i}`,
+    samples: 1,
+    visits: [],
+  }))
+  const traits = { ...draft.traits, observed, derived: [], visits, response: 't0', yieldTrait: null, qualityTrait: null }
+  let n = 0
+  const layout = layOut(draft, 'site-1', 1, () => `u${++n}`)
+  const plots = layout.units.filter((unit) => unit.walk !== null)
+  const reading = (unit, trait, visit, value) => ({
+    type: 'reading',
+    id: `r${++n}`,
+    at: '2026-10-01T08:00:00Z',
+    person: 'p',
+    device: 'd',
+    unit,
+    trait,
+    visit,
+    sample: 1,
+    observer: 'p',
+    value: { kind: 'number', value, typed: String(value), typedMeasure: null },
+    supersedes: [],
+    confirmed: false,
+  })
+  const records = []
+  for (const { id } of plots) for (const { key } of observed) for (const visit of visits) records.push(reading(id, key, visit.key, 50))
+  const began = performance.now()
+  const trial = { ...draft, traits }
+  const kept = new TrialBook(trial, [layout], records)
+  unitViews(
+    kept,
+    plots.map((unit) => unit.id),
+    traitsAt(trial, 'v1'),
+    't0',
+    'v1',
+  )
+  line(`${records.length} readings of 3000 plots read into the book and shown`, ms(performance.now() - began))
+  const runs = []
+  for (let i = 0; i < 200; i++) {
+    const from = performance.now()
+    const touched = kept.add([reading(plots[i * 7].id, 't3', 'v2', 51)])
+    unitViews(kept, [...touched], traitsAt(trial, 'v2'), 't3', 'v2')
+    for (const id of touched) kept.row(id, 'v2')
+    kept.progress()
+    runs.push(performance.now() - from)
+  }
+  runs.sort((a, b) => a - b)
+  line('one more reading until all that shows it is known: median', ms(median(runs)))
+  line('one more reading until all that shows it is known: p95', ms(runs[190]))
+}
+book()
+
+/** The same in the browser: 3,000 plots opened, the plan moved, a reading typed. */
+async function browser() {
+  const { child, url } = await serverStart(join(folder, 'browser.sqlite'))
+  const send = async (path, body) =>
+    (await fetch(url + path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })).json()
+  const { trial } = await send('/api/trials', ladder(30, 100))
+  await send(`/api/trials/${trial.id}/sites/site-1/layout`, { version: trial.version, seed: 1, reason: '', confirm: false })
+  const chromium = await (
+    await import('@playwright/test')
+  ).chromium.launch({ executablePath: process.env.CANTER_CHROMIUM, args: ['--no-sandbox'] })
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 } })
+  const began = performance.now()
+  await page.goto(`${url}/trials/${trial.id}/walk`)
+  await page.getByTestId('walk-progress').getByText('0 of 3000').waitFor()
+  line('3000 plots opened in the browser', ms(performance.now() - began))
+  const runs = []
+  for (let i = 0; i < 10; i++) {
+    const field = page.locator('[data-entry]').first()
+    await field.fill('50')
+    runs.push(
+      await field.evaluate(
+        (input) =>
+          new Promise((resolve) => {
+            const told = input.parentElement.parentElement.querySelector('span')
+            const from = performance.now()
+            const watch = new MutationObserver(() => {
+              if (told.textContent === '') return
+              watch.disconnect()
+              requestAnimationFrame(() => resolve(performance.now() - from))
+            })
+            watch.observe(told, { subtree: true, childList: true, characterData: true })
+            input.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
+          }),
+      ),
+    )
+    await page.getByLabel('Next plot').click()
+  }
+  line('a reading typed until the page shows it, median of 10', ms(median(runs)))
+  await page.goto(`${url}/trials/${trial.id}/ground`)
+  await page.getByRole('button', { name: 'Closer' }).waitFor()
+  const box = await page
+    .locator('svg')
+    .filter({ has: page.getByRole('option').first() })
+    .first()
+    .boundingBox()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  await page.evaluate(() => {
+    window.frames_ = []
+    let last = performance.now()
+    const each = (now) => {
+      window.frames_.push(now - last)
+      last = now
+      requestAnimationFrame(each)
+    }
+    requestAnimationFrame(each)
+  })
+  for (let i = 0; i < 30; i++) await page.mouse.wheel(0, i < 15 ? -60 : 60)
+  const frames = await page.evaluate(() => window.frames_)
+  line('plan of 3000 plots, moved with the wheel: median frame', ms(median(frames)))
+  await chromium.close()
+  child.kill()
+}
+if (process.env.CANTER_CHROMIUM) await browser()
 
 /** The same of tables with a plan, on the command line's way: a split-plot, and sites with an error each. */
 const { readPlan, readPlanTable } = await import(join(root, 'core/dist/exchange/index.js'))

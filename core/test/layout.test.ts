@@ -77,7 +77,8 @@ describe.each(designs.map((design) => [design.key, design] as const))('every des
           expect(packTrial(back)).toEqual(bytes)
           const book = new TrialBook(back.trial, back.layouts, back.records)
           const { without } = analyseTrait(back.trial, back.layouts, book.observations('sugar-yield', 'harvest'), 'sugar-yield')
-          const promised = layoutFigures(draft, 'site-1')!.errors
+          const { errors: promised, units } = layoutFigures(draft, 'site-1')!
+          expect(units).toBe(treated(layout).length)
           const told = Object.fromEntries(
             without.errors.filter((error) => error.stratum !== 'block').map((error) => [error.stratum, error.df]),
           )

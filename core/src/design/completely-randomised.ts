@@ -16,6 +16,7 @@ export const completelyRandomised: Design = {
   problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
 
   figures: ({ treatments: { list, factors }, choice }) => ({
+    units: list.length * choice.replicates,
     errors: [{ unit: choice.unit, df: list.length * (choice.replicates - 1), factors: factors.map((each) => each.key) }],
     efficiency: 1,
   }),

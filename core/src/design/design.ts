@@ -25,6 +25,8 @@ export interface DesignedUnits {
 
 /** What is left to judge by, with nothing lost. */
 export interface DesignFigures {
+  /** Treated units at the site. */
+  readonly units: number
   /** By the kind of unit whose differences are the error, coarse to fine: degrees of freedom, and the factors held against it. */
   readonly errors: readonly { readonly unit: UnitKind; readonly df: number; readonly factors: readonly string[] }[]
   /** Of comparisons between treatments, against complete blocks with the same error; 1 when nothing is given away. */

@@ -31,6 +31,7 @@ export const latinSquare: Design = {
   figures({ treatments: { list, factors }, choice }) {
     const t = list.length - 1
     return {
+      units: list.length ** 2 * choice.replicates,
       errors: [{ unit: choice.unit, df: t * (choice.replicates * t - 1), factors: factors.map((each) => each.key) }],
       efficiency: 1,
     }

@@ -19,6 +19,7 @@ export const randomisedBlock: Design = {
   problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
 
   figures: ({ treatments: { list, factors }, choice }) => ({
+    units: list.length * choice.replicates,
     errors: [{ unit: choice.unit, df: (list.length - 1) * (choice.replicates - 1), factors: factors.map((each) => each.key) }],
     efficiency: 1,
   }),

@@ -33,6 +33,7 @@ export const splitPlot: Design = {
     const { sized, rest } = factorsBySize(question, ['main plot'])
     const [a, b, r] = [countOf(sized[0]!), countOf(rest), question.choice.replicates]
     return {
+      units: a * b * r,
       errors: [
         { unit: 'main plot', df: (r - 1) * (a - 1), factors: sized[0]!.map((each) => each.key) },
         { unit: question.choice.unit, df: a * (r - 1) * (b - 1), factors: rest.map((each) => each.key) },

@@ -36,6 +36,7 @@ export const stripPlot: Design = {
     const { sized } = factorsBySize(question, ['row', 'column'])
     const [a, b, r] = [countOf(sized[0]!), countOf(sized[1]!), question.choice.replicates]
     return {
+      units: a * b * r,
       errors: [
         { unit: 'row', df: (r - 1) * (a - 1), factors: sized[0]!.map((each) => each.key) },
         { unit: 'column', df: (r - 1) * (b - 1), factors: sized[1]!.map((each) => each.key) },

@@ -1,6 +1,6 @@
 import { designOf } from '../design/index.ts'
 import { derivationProblems } from '../numbers/index.ts'
-import { OUTSIDE, TrialDraft, type Layout, type Treatments, type Trial, type Unit } from '../trial/index.ts'
+import { OUTSIDE, TrialDraft, type Layout, type Treatments, type Unit } from '../trial/index.ts'
 import type { DocumentProblem } from './problem.ts'
 
 /**

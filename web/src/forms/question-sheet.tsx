@@ -336,7 +336,8 @@ export function figuresInWords(draft: Pick<TrialDraft, 'treatments' | 'sites'>, 
     if (df <= 0) return `nothing is left to judge chance by${of}`
     return `${counted(df, 'degree')} of freedom to judge chance by${of}${df < 10 ? ', which is few' : ''}`
   })
-  return `${counted(draft.treatments.list.length, 'treatment')}; ${told.join('; ')}.`
+  const { unit } = draft.sites.find((each) => each.key === site)!.design
+  return `${counted(draft.treatments.list.length, 'treatment')} on ${counted(figures.units, unit)}; ${told.join('; ')}.`
 }
 
 function Lock({ what }: { what: string }) {

@@ -158,6 +158,7 @@ export function DecisionStep() {
           <Select
             className="half"
             label="Held against"
+            placeholder="not stated"
             data={trial.treatments.list.map((each) => ({ value: each.key, label: `${each.code}: ${each.name}` }))}
             value={prices.reference ?? (outcome?.ok ? outcome.decision.reference.key : null)}
             allowDeselect={false}
