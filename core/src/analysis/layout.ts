@@ -33,7 +33,7 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
   const { structure, options, units } = request
   const finest = finestKind(structure)
   const observed = bringUp(request, finest)
-  if (observed.rows.length === 0) throw new AnalysisError(`No ${finest} has a value of ${request.trait.name} yet.`)
+  if (observed.rows.length === 0) throw new AnalysisError(`No ${finest} has a value of “${request.trait.name}” yet.`)
   const index = new Map(units.map((unit) => [unit.id, unit]))
   const holder = (i: number, kind: UnitKind): Unit | undefined => {
     const { unit } = observed.rows[i]!

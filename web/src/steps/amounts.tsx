@@ -29,7 +29,8 @@ export function AmountsStep() {
         <p className="sentence lead">The treatments of this trial are not rates of a nutrient, so there is nothing to weigh out here.</p>
         <p className="quiet">
           With rates of a nutrient this step goes from “120 kg N/ha” over a product of 27 % N on a plot of 18 m² to 800 g in the bag, every
-          figure with its working. Other amounts come with their own kinds of treatment.
+          figure with its working. What is varied is said under <Link to={`/trials/${trial.id}/question`}>Question</Link>; with nothing to
+          weigh, go on to <Link to={`/trials/${trial.id}/walk`}>Walk</Link>.
         </p>
       </>
     )

@@ -81,6 +81,12 @@ export function ResultsStep() {
         {pickers}
         <Unsettled settled={answer.settled} trait={trait.key} />
         <p className="sentence lead">{answer.problem}</p>
+        {open.progress.readings === 0 && (
+          <p className="quiet">
+            Once plots are measured, the answer stands here in words first: “120 kg N/ha gave 0.9 t/ha more sugar than no nitrogen (0.5 to
+            1.3)”, then the means and the tests. Begin under <Link to={`/trials/${trial.id}/walk`}>Walk</Link>.
+          </p>
+        )}
       </>
     )
   }
