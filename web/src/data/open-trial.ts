@@ -24,13 +24,10 @@ export interface Dealt {
   readonly received: ReadonlyMap<string, Record<string, string>>
 }
 
-/** Everything the steps of one trial share; nothing here is stored, all follows from facts and records. */
-export interface OpenTrial {
+/** The facts of an open trial at its open site and visit: the same object while readings come in. */
+export interface OpenGround {
   readonly trial: Trial
   readonly layouts: readonly Layout[]
-  readonly events: readonly TrialEvent[]
-  readonly records: RecordState
-  readonly progress: Progress
   /** The site whose plan is open. */
   readonly site: Site
   readonly layout: Layout | null
@@ -38,14 +35,22 @@ export interface OpenTrial {
   readonly dealt: Dealt | null
   /** The visit that is open. */
   readonly visit: Visit
+  /** What a unit of the open site got, or was to get. */
+  readonly treatmentOf: (unit: string, which?: 'planned' | 'received') => Treatment | undefined
+}
+
+/** Everything the steps of one trial share; nothing here is stored, all follows from facts and records. */
+export interface OpenTrial extends OpenGround {
+  readonly ground: OpenGround
+  readonly events: readonly TrialEvent[]
+  readonly records: RecordState
+  readonly progress: Progress
   /** Planted or measured: the layout of the open site is fixed, changes go on record. */
   readonly fixed: boolean
   /** The same of any site: which treatments there are is fixed. */
   readonly anyFixed: boolean
   /** The same trial with another site open. */
   readonly at: (site: string) => OpenTrial
-  /** What a unit of the open site got, or was to get. */
-  readonly treatmentOf: (unit: string, which?: 'planned' | 'received') => Treatment | undefined
 }
 
 export const TrialContext = createContext<OpenTrial | null>(null)
@@ -76,11 +81,12 @@ export function useLoadTrial(id: string): { open: OpenTrial | undefined; error: 
   const shown = useLast(progress)
   const asked = search.get('site')
   const at = search.get('visit')
-  const dealt = useMemo(() => new Map(file?.layouts.map((layout) => [layout.siteKey, dealtOf(layout)])), [file])
+  const grounds = useMemo(() => (file ? groundsOf(file) : null), [file])
+  const ground = useMemo(() => grounds?.(asked, at), [asked, at, grounds])
   const open = useMemo((): OpenTrial | undefined => {
-    if (!file || !shown || read === null) return undefined
-    return opened({ file, records, progress: shown, dealt }, asked, at)
-  }, [asked, at, dealt, file, read, records, shown])
+    if (!file || !grounds || !ground || !shown || read === null) return undefined
+    return opened({ file, records, progress: shown }, ground, (site) => grounds(site, at))
+  }, [at, file, ground, grounds, read, records, shown])
   return { open, error }
 }
 
@@ -88,37 +94,46 @@ interface Loaded {
   readonly file: TrialFile
   readonly records: RecordState
   readonly progress: Progress
-  readonly dealt: ReadonlyMap<string, Dealt>
 }
 
-/** The trial with one site and one visit open: those asked for, else the first site and the last visit. */
-function opened(loaded: Loaded, siteKey: string | null, visitKey: string | null): OpenTrial {
-  const { file, records, progress, dealt } = loaded
-  const { trial, layouts, events } = file
-  const site = trial.sites.find((each) => each.key === siteKey) ?? trial.sites[0]!
-  const layout = layouts.find((each) => each.siteKey === site.key) ?? null
-  const { visits } = trial.traits
-  const own = dealt.get(site.key) ?? null
+/** The facts with one site and one visit open: those asked for, else the first site and the last visit. */
+function groundsOf({ trial, layouts }: TrialFile): (site: string | null, visit: string | null) => OpenGround {
+  const dealt = new Map(layouts.map((layout) => [layout.siteKey, dealtOf(layout)]))
+  return (siteKey, visitKey) => {
+    const site = trial.sites.find((each) => each.key === siteKey) ?? trial.sites[0]!
+    const layout = layouts.find((each) => each.siteKey === site.key) ?? null
+    const { visits } = trial.traits
+    const own = dealt.get(site.key) ?? null
+    return {
+      trial,
+      layouts,
+      site,
+      layout,
+      units: new Map(layout?.units.map((unit) => [unit.id, unit])),
+      dealt: own,
+      visit: visits.find((each) => each.key === visitKey) ?? visits.at(-1)!,
+      treatmentOf: (unit, which = 'received') => {
+        const marks = own?.[which].get(unit)
+        return marks && treatmentWith(marks, trial.treatments)
+      },
+    }
+  }
+}
+
+/** The same with what has been read so far. */
+function opened(loaded: Loaded, ground: OpenGround, groundAt: (site: string) => OpenGround): OpenTrial {
+  const { file, records, progress } = loaded
   const fixedAt = (key: string): boolean =>
     progress.planted.some((each) => each.siteKey === key) || (progress.sites[key]?.readings ?? 0) > 0
   return {
-    trial,
-    layouts,
-    events,
+    ...ground,
+    ground,
+    events: file.events,
     records,
     progress,
-    site,
-    layout,
-    units: new Map(layout?.units.map((unit) => [unit.id, unit])),
-    dealt: own,
-    visit: visits.find((each) => each.key === visitKey) ?? visits.at(-1)!,
-    fixed: fixedAt(site.key),
-    anyFixed: trial.sites.some((each) => fixedAt(each.key)),
-    at: (key) => opened(loaded, key, visitKey),
-    treatmentOf: (unit, which = 'received') => {
-      const marks = own?.[which].get(unit)
-      return marks && treatmentWith(marks, trial.treatments)
-    },
+    fixed: fixedAt(ground.site.key),
+    anyFixed: ground.trial.sites.some((each) => fixedAt(each.key)),
+    at: (key) => opened(loaded, groundAt(key), groundAt),
   }
 }
 

@@ -1,5 +1,5 @@
 import { useLiveQuery } from 'dexie-react-hooks'
-import { useEffect, useSyncExternalStore } from 'react'
+import { useEffect, useMemo, useSyncExternalStore } from 'react'
 import { localStore, type LocalRecord } from './local-store.ts'
 import { Sync } from './sync.ts'
 
@@ -28,11 +28,14 @@ export function useRecordState(trial: string): RecordState {
   const online = useSyncExternalStore(sync.subscribe, sync.answered)
   const settled = useSyncExternalStore(sync.subscribe, sync.settled)
   useEffect(() => void sync.wake(), [sync])
-  return {
-    // A device that has never heard of the trial waits for its first word from the server before it says there is nothing.
-    ready: kept !== undefined && (kept.heard || (settled && !online)),
-    waiting: kept?.waiting ?? 0,
-    refused: kept?.refused ?? NONE,
-    online,
-  }
+  return useMemo(
+    () => ({
+      // A device that has never heard of the trial waits for its first word from the server before it says there is nothing.
+      ready: kept !== undefined && (kept.heard || (settled && !online)),
+      waiting: kept?.waiting ?? 0,
+      refused: kept?.refused ?? NONE,
+      online,
+    }),
+    [kept, online, settled],
+  )
 }

@@ -45,9 +45,9 @@ export function PlanPanel({ first }: { first: string }) {
   const extent = useMemo(() => extentOf(units, site.ground.border), [site.ground.border, units])
   const colours = useMemo(() => treatmentColours(trial.treatments), [trial.treatments])
   const look = useMemo(() => {
-    const ground: Ground = { open, views, trait, analysis, colours, system }
+    const ground: Ground = { open: open.ground, views, trait, analysis, colours, system }
     return colouring.look(ground)
-  }, [analysis, colouring, colours, open, system, trait, views])
+  }, [analysis, colouring, colours, open.ground, system, trait, views])
   const select = (plot: string | null): void => selection.set({ plot })
   return (
     <aside className={`${classes.panel} no-print`} aria-label="Plan of the site">

@@ -44,8 +44,8 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
   const ids = useId()
   const plots = useMemo(() => units.filter((unit) => unit.place !== null && unit.walk !== null), [units])
   const groups = useMemo(() => units.filter((unit) => unit.place !== null && GROUPS.has(unit.kind)), [units])
-  const drawn = plots.map((plot) => ({ plot, look: look(plot) }))
-  const size = textSize(drawn)
+  const drawn = useMemo(() => plots.map((plot) => ({ plot, look: look(plot) })), [look, plots])
+  const size = useMemo(() => textSize(drawn), [drawn])
   const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
 
   // Text too small to read, or out of sight, is not drawn: thousands of labels would only slow the moving.
@@ -71,7 +71,7 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
   useEffect(() => {
     drawText.current = showText
     showText()
-  })
+  }, [drawn, showText])
   useEffect(() => {
     const node = svg.current
     if (!node) return

@@ -2,13 +2,13 @@ import type { Analysis } from '@canter/core/analysis'
 import type { UnitView } from '@canter/core/numbers'
 import { formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
 import type { DerivedTrait, Trait, Unit } from '@canter/core/trial'
-import type { OpenTrial } from '../../data/open-trial.ts'
+import type { OpenGround, OpenTrial } from '../../data/open-trial.ts'
 import { inkOn, type TreatmentColour } from '../colours.ts'
 import type { PlotLook } from '../plan.tsx'
 
 /** What a colouring may look at. */
 export interface Ground {
-  readonly open: OpenTrial
+  readonly open: OpenGround
   readonly views: ReadonlyMap<string, UnitView>
   readonly trait: Trait | DerivedTrait
   readonly analysis: Analysis | null
