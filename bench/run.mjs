@@ -234,7 +234,10 @@ async function browser() {
   const runs = []
   for (let i = 0; i < 10; i++) {
     // One trait a plot, so that Enter is the end of the plot and its count goes up.
-    await page.getByTestId('walk-plot').getByText(`${Math.floor(i / 60) + 1}${String((i % 60) + 1).padStart(2, '0')}`).waitFor()
+    await page
+      .getByTestId('walk-plot')
+      .getByText(`${Math.floor(i / 60) + 1}${String((i % 60) + 1).padStart(2, '0')}`)
+      .waitFor()
     const field = page.locator('[data-entry]').first()
     await field.fill('50')
     runs.push(
