@@ -66,6 +66,33 @@ test('a dead server and a reload in mid-entry lose nothing', async ({ page, demo
   expect(await readingsOnServer(demo)).toBe(before + 3)
 })
 
+test('a value the device cannot keep stays in its field, and says so', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/trials/${OATS}/walk`)
+  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  const before = await readingsOnServer(demo)
+  await page.evaluate(() => {
+    const { put } = IDBObjectStore.prototype
+    IDBObjectStore.prototype.put = () => {
+      throw new DOMException('The disk is full.', 'QuotaExceededError')
+    }
+    Object.assign(window, { mend: () => (IDBObjectStore.prototype.put = put) })
+  })
+  const plot = await page.getByTestId('walk-plot').textContent()
+  const moisture = page.getByLabel('Grain moisture', { exact: true })
+  await moisture.fill('13.4')
+  await moisture.press('Enter')
+  await expect(page.getByRole('alert')).toContainText('Not kept. This device could not keep it')
+  await expect(moisture).toHaveValue('13.4')
+  await expect(page.getByTestId('walk-plot')).toHaveText(plot!)
+  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  expect(await readingsOnServer(demo)).toBe(before)
+  await page.evaluate(() => (window as unknown as { mend: () => void }).mend())
+  await moisture.press('Enter')
+  await expect(page.getByTestId('walk-progress')).toHaveText('17 of 24 plots done')
+  await expect(page.getByTestId('send-state')).toHaveText('All saved')
+  expect(await readingsOnServer(demo)).toBe(before + 1)
+})
+
 test('a value entered on two devices is shown as such and settled by a person', async ({ page, demo, browser }) => {
   const url = `${demo.url}/trials/${OATS}/walk`
   await page.goto(url)
