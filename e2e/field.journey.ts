@@ -71,11 +71,11 @@ test('a value the device cannot keep stays in its field, and says so', async ({ 
   await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
   const before = await readingsOnServer(demo)
   await page.evaluate(() => {
-    const { put } = IDBObjectStore.prototype
+    const whole = Object.getOwnPropertyDescriptor(IDBObjectStore.prototype, 'put')!
     IDBObjectStore.prototype.put = () => {
       throw new DOMException('The disk is full.', 'QuotaExceededError')
     }
-    Object.assign(window, { mend: () => (IDBObjectStore.prototype.put = put) })
+    Object.assign(window, { mend: () => Object.defineProperty(IDBObjectStore.prototype, 'put', whole) })
   })
   const plot = await page.getByTestId('walk-plot').textContent()
   const moisture = page.getByLabel('Grain moisture', { exact: true })
@@ -86,7 +86,7 @@ test('a value the device cannot keep stays in its field, and says so', async ({ 
   await expect(page.getByTestId('walk-plot')).toHaveText(plot!)
   await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
   expect(await readingsOnServer(demo)).toBe(before)
-  await page.evaluate(() => (window as unknown as { mend: () => void }).mend())
+  await page.evaluate(() => (window as unknown as { mend: () => unknown }).mend())
   await moisture.press('Enter')
   await expect(page.getByTestId('walk-progress')).toHaveText('17 of 24 plots done')
   await expect(page.getByTestId('send-state')).toHaveText('All saved')
