@@ -52,9 +52,12 @@ test('a dead server and a reload in mid-entry lose nothing', async ({ page, demo
 
   await demo.kill()
   const moisture = page.getByLabel('Grain moisture', { exact: true })
-  for (const value of ['13.1', '13.2', '13.3']) {
-    await page.getByLabel('Grain moisture', { exact: true }).fill(value)
+  for (const [i, value] of ['13.1', '13.2', '13.3'].entries()) {
+    const plot = await page.getByTestId('walk-plot').textContent()
+    await moisture.fill(value)
     await moisture.press('Enter')
+    await expect(page.getByTestId('walk-plot')).not.toHaveText(plot!)
+    await expect(page.getByTestId('walk-progress')).toHaveText(`${17 + i} of 24 plots done`)
   }
   await expect(page.getByTestId('send-state')).toHaveText('3 records on this device, not yet sent')
   await page.reload()
