@@ -245,12 +245,15 @@ async function browser() {
         (input) =>
           new Promise((resolve) => {
             const told = document.querySelector('[data-testid=walk-progress]')
-            const before = told.textContent
+            const plot = document.querySelector('[data-testid=walk-plot]')
+            const before = [told.textContent, plot.textContent]
             const from = performance.now()
+            let moved
             const watch = new MutationObserver(() => {
-              if (told.textContent === before) return
+              if (plot.textContent !== before[1]) moved ??= performance.now() - from
+              if (told.textContent === before[0] || moved === undefined) return
               watch.disconnect()
-              requestAnimationFrame(() => resolve(performance.now() - from))
+              requestAnimationFrame(() => resolve({ moved, counted: performance.now() - from }))
             })
             watch.observe(document.body, { subtree: true, childList: true, characterData: true })
             input.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
@@ -258,7 +261,8 @@ async function browser() {
       ),
     )
   }
-  line('a reading typed until the page shows it, median of 10', ms(median(runs)))
+  line('a reading typed until it is kept and the next plot shown', ms(median(runs.map((run) => run.moved))))
+  line('a reading typed until plan, counts and notes have it', ms(median(runs.map((run) => run.counted))))
   await page.goto(`${url}/trials/${trial.id}/ground`)
   await page.getByRole('button', { name: 'Closer' }).waitFor()
   const box = await page

@@ -96,6 +96,22 @@ test('a value the device cannot keep stays in its field, and says so', async ({ 
   expect(await readingsOnServer(demo)).toBe(before + 1)
 })
 
+test('a scale that types faster than the device keeps gives each plot its own value', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/trials/${OATS}/walk`)
+  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  const first = await page.getByTestId('walk-plot').textContent()
+  await expect(page.getByLabel('Grain moisture', { exact: true })).toBeFocused()
+  for (const key of ['13.1', '13.2', '13.3', '13.4'].flatMap((value) => [...value, 'Enter'])) await page.keyboard.press(key)
+  await expect(page.getByTestId('walk-progress')).toHaveText('20 of 24 plots done')
+  await page.keyboard.press('PageUp')
+  for (const value of ['13.4', '13.3', '13.2', '13.1']) {
+    await expect(page.getByLabel('Grain moisture', { exact: true })).toHaveValue(value)
+    await page.keyboard.press('PageUp')
+  }
+  await page.keyboard.press('PageDown')
+  await expect(page.getByTestId('walk-plot')).toHaveText(first!)
+})
+
 test('a value entered on two devices is shown as such and settled by a person', async ({ page, demo, browser }) => {
   const url = `${demo.url}/trials/${OATS}/walk`
   await page.goto(url)

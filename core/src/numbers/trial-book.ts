@@ -70,6 +70,7 @@ export class TrialBook {
   #visits = new Map<string, readonly string[]>()
   #units = new Map<string, { unit: Unit; site: string }>()
   #inside = new Map<string, Unit[]>()
+  #walked = new Map<string, readonly Unit[]>()
   #cells = new Map<string, Cell>()
   #values = new Map<string, Map<string, Resolved>>()
   #filled = new Map<string, number>()
@@ -89,7 +90,12 @@ export class TrialBook {
     this.#visits = new Map([...trial.traits.observed, ...trial.traits.derived].map(({ key }) => [key, visitsOf(trial.traits, key)]))
     this.#units = new Map()
     this.#inside = new Map()
+    this.#walked = new Map()
     for (const { siteKey, units } of layouts) {
+      this.#walked.set(
+        siteKey,
+        units.filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!),
+      )
       for (const unit of units) {
         this.#units.set(unit.id, { unit, site: siteKey })
         if (unit.kind === 'plant' || unit.kind === 'sample')
@@ -123,9 +129,8 @@ export class TrialBook {
   }
 
   /** Units that one goes to at a site, in walking order. */
-  walked(site: string): Unit[] {
-    const layout = this.#layouts.find((each) => each.siteKey === site)
-    return (layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!)
+  walked(site: string): readonly Unit[] {
+    return this.#walked.get(site) ?? []
   }
 
   /** A value; of plants in a unit what they come to together, of a plant whose unit was read that of the unit. */

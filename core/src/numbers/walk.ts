@@ -54,20 +54,39 @@ export function tallyAt(book: TrialBook, traits: readonly Trait[], stop: Unit, v
   return { filled, of }
 }
 
-/** How far the walk of a site has come, and the first stop where something is still to be read. */
-export function walkTally(
-  book: TrialBook,
-  traits: readonly Trait[],
-  site: string,
-  visit: string,
-): { readonly done: number; readonly of: number; readonly firstOpen: string | null } {
-  let done = 0
-  let firstOpen: string | null = null
-  const stops = book.walked(site)
-  for (const stop of stops) {
-    const { filled, of } = tallyAt(book, traits, stop, visit)
-    if (filled >= of) done++
-    else firstOpen ??= stop.id
+/** How far the walk of a site has come, and the first stop where something is still to be read; kept up to date stop by stop. */
+export class WalkTally {
+  readonly #book: TrialBook
+  readonly #traits: readonly Trait[]
+  readonly #visit: string
+  readonly #stops: readonly Unit[]
+  readonly #place: ReadonlyMap<string, number>
+  readonly #done: Uint8Array
+  #count = 0
+
+  constructor(book: TrialBook, traits: readonly Trait[], site: string, visit: string) {
+    this.#book = book
+    this.#traits = traits
+    this.#visit = visit
+    this.#stops = book.walked(site)
+    this.#place = new Map(this.#stops.map((stop, i) => [stop.id, i]))
+    this.#done = new Uint8Array(this.#stops.length)
+    this.touch(this.#stops.map((stop) => stop.id))
   }
-  return { done, of: stops.length, firstOpen }
+
+  /** These units may have been read since; those that are no stops are passed over. */
+  touch(units: Iterable<string>): void {
+    for (const id of units) {
+      const place = this.#place.get(id)
+      if (place === undefined) continue
+      const { filled, of } = tallyAt(this.#book, this.#traits, this.#stops[place]!, this.#visit)
+      const done = filled >= of ? 1 : 0
+      this.#count += done - this.#done[place]!
+      this.#done[place] = done
+    }
+  }
+
+  told(): { readonly done: number; readonly of: number; readonly firstOpen: string | null } {
+    return { done: this.#count, of: this.#stops.length, firstOpen: this.#stops[this.#done.indexOf(0)]?.id ?? null }
+  }
 }

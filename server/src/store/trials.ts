@@ -11,7 +11,7 @@ import {
   type TrialFile,
   type Unit,
 } from '@canter/core/trial'
-import { literal, Op, type Transaction } from 'sequelize'
+import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { createInPieces, type Models } from './models.ts'
 import type { PeopleStore } from './people.ts'
@@ -27,8 +27,8 @@ export interface Recorded {
 }
 
 export class TrialStore {
-  /** What records must fit, by the version of the trial it was read at. */
-  readonly #frames = new Map<string, { version: number; frame: Omit<RecordFrame, 'people'> }>()
+  /** What records must fit, by the last change of the trial; its id, since a version comes again when a commit fails. */
+  readonly #frames = new Map<string, { last: string; frame: Omit<RecordFrame, 'people'> }>()
   readonly #models: Models
   readonly #queue: WriteQueue
   readonly #people: PeopleStore
@@ -86,12 +86,16 @@ export class TrialStore {
 
   /** What a record of this trial must fit, as it stands inside a transaction; null when there is no such trial. */
   readonly frame = async (id: string, transaction: Transaction): Promise<RecordFrame | null> => {
-    const row = await this.#models.trial.findByPk(id, { attributes: ['version'], transaction })
-    if (!row) return null
-    const version = row.get('version') as number
-    const people = new Set((await this.#people.all(transaction)).map((person) => person.id))
+    const [now] = await this.#models.trial.sequelize!.query<{ last: string; people: string }>(
+      `SELECT (SELECT id FROM event WHERE trial_id = trial.id ORDER BY seq DESC LIMIT 1) AS last,
+        (SELECT json_group_array(id) FROM person) AS people
+      FROM trial WHERE id = ?`,
+      { replacements: [id], type: QueryTypes.SELECT, transaction },
+    )
+    if (!now) return null
+    const people = new Set(JSON.parse(now.people) as string[])
     const known = this.#frames.get(id)
-    if (known?.version === version) return { ...known.frame, people }
+    if (known?.last === now.last) return { ...known.frame, people }
     const trial = (await this.trial(id, transaction))!
     const units = await this.#models.unit.findAll({ where: { trialId: id }, attributes: ['id', 'kind'], transaction })
     const frame = {
@@ -100,7 +104,7 @@ export class TrialStore {
       visits: new Set(trial.traits.visits.map((visit) => visit.key)),
       sites: new Set(trial.sites.map((site) => site.key)),
     }
-    this.#frames.set(id, { version, frame })
+    this.#frames.set(id, { last: now.last, frame })
     return { ...frame, people }
   }
 

@@ -3,7 +3,8 @@ import type { Prices } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { wrap, type Remote } from 'comlink'
 import type { AnalysisAnswer, AnalysisWorker } from './analysis-worker.ts'
-import { book, useBookChange } from './book.ts'
+import { useSyncExternalStore } from 'react'
+import { book, bookChange, onBookChange } from './book.ts'
 import type { OpenTrial } from './open-trial.ts'
 
 let remote: Remote<AnalysisWorker> | null = null
@@ -24,7 +25,7 @@ export interface AnalysisAsked {
 }
 
 export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>, asked: AnalysisAsked | null) {
-  const { count } = useBookChange(trial.id)
+  const count = useBookCount(trial.id, asked !== null)
   const chosen = asked === null ? [] : layouts.filter((layout) => asked.site === null || layout.siteKey === asked.site)
   const key = JSON.stringify(asked)
   return useQuery<AnalysisAnswer>({
@@ -44,7 +45,7 @@ export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
 }
 
 export function useDecision({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>, site: string | null, prices: Prices) {
-  const { count } = useBookChange(trial.id)
+  const count = useBookCount(trial.id, true)
   const chosen = layouts.filter((layout) => site === null || layout.siteKey === site)
   return useQuery<DecisionOutcome>({
     queryKey: ['decision', trial.id, trial.version, count, site, JSON.stringify(prices)],
@@ -55,4 +56,12 @@ export function useDecision({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
     networkMode: 'always',
     placeholderData: keepPreviousData,
   })
+}
+
+/** How often the trial has changed; where nothing is asked of it, nothing is drawn for it. */
+function useBookCount(trial: string, watched: boolean): number {
+  return useSyncExternalStore(
+    (listener) => (watched ? onBookChange(trial, listener) : () => undefined),
+    () => (watched ? bookChange(trial).count : 0),
+  )
 }

@@ -7,7 +7,7 @@ import {
   traitsAt,
   TrialBook,
   unitViews,
-  walkTally,
+  WalkTally,
   type BookObservations,
   type Field,
   type Oddity,
@@ -24,6 +24,8 @@ interface Open {
   trial: Trial
   layouts: readonly Layout[]
   readonly book: TrialBook
+  /** The walk that was asked for last. */
+  walk: { readonly key: string; readonly tally: WalkTally } | null
 }
 
 /** Everything read at the trials that are open, kept up to date record by record away from the thread that draws. */
@@ -32,7 +34,7 @@ const open = new Map<string, Promise<Open>>()
 async function load(trial: Trial, layouts: readonly Layout[]): Promise<Open> {
   const rows = await localStore.records.where({ trial: trial.id }).toArray()
   const records = rows.filter((row) => row.state !== 'refused').map((row) => row.record)
-  return { trial, layouts, book: new TrialBook(trial, layouts, records) }
+  return { trial, layouts, book: new TrialBook(trial, layouts, records), walk: null }
 }
 
 async function opened(trial: string): Promise<Open> {
@@ -60,17 +62,24 @@ const api = {
     found.trial = trial
     found.layouts = layouts
     found.book.open(trial, layouts)
+    found.walk = null
   },
 
   /** Units that may say something else now. */
   async add(trial: string, records: FieldRecord[]): Promise<string[]> {
     if (!open.has(trial)) return []
-    return [...(await opened(trial)).book.add(records)]
+    const { book, walk } = await opened(trial)
+    const touched = book.add(records)
+    walk?.tally.touch(touched)
+    return [...touched]
   },
 
   async remove(trial: string, ids: string[]): Promise<string[]> {
     if (!open.has(trial)) return []
-    return [...(await opened(trial)).book.remove(ids)]
+    const { book, walk } = await opened(trial)
+    const touched = book.remove(ids)
+    walk?.tally.touch(touched)
+    return [...touched]
   },
 
   async progress(trial: string): Promise<Progress> {
@@ -98,8 +107,10 @@ const api = {
   },
 
   async walk(trial: string, site: string, visit: string, only: string | null): Promise<Walked> {
-    const { book, trial: facts } = await opened(trial)
-    return walkTally(book, traitsAt(facts, visit, only), site, visit)
+    const found = await opened(trial)
+    const key = `${site} ${visit} ${only ?? ''}`
+    if (found.walk?.key !== key) found.walk = { key, tally: new WalkTally(found.book, traitsAt(found.trial, visit, only), site, visit) }
+    return found.walk.tally.told()
   },
 
   async observations(trial: string, trait: string, visit: string, observer: string | null): Promise<BookObservations> {

@@ -1,7 +1,8 @@
 import type { FieldRecord } from '@canter/core/trial'
 import { wrap, type Remote } from 'comlink'
-import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { BookWorker } from './book-worker.ts'
+import { tellTrouble } from './troubles.ts'
 
 let remote: Remote<BookWorker> | null = null
 
@@ -26,39 +27,86 @@ export function bookChanged(trial: string, units: Iterable<string> | null): void
   for (const listener of listeners) listener()
 }
 
-/** Records that this page, or another of this browser, has written or heard of. */
-export async function tellBook(trial: string, records: FieldRecord[], gone: string[] = []): Promise<void> {
-  const removed = gone.length > 0 ? await book().remove(trial, gone) : []
-  const added = records.length > 0 ? await book().add(trial, records) : []
-  if (removed.length + added.length > 0) bookChanged(trial, [...removed, ...added])
+/** An answer of the book, or nothing: then what is on the screen may be old, and that is said. What was entered is kept apart from it. */
+export async function answered<Answer>(asked: Promise<Answer>): Promise<Answer | undefined> {
+  try {
+    const answer = await asked
+    tellTrouble('book', null)
+    return answer
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error)
+    tellTrouble('book', `This page may show old values (${why}). What was entered is kept on this device; open the page again.`)
+    return undefined
+  }
 }
 
-export function useBookChange(trial: string): Change {
-  return useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener)
-      return () => listeners.delete(listener)
-    },
-    () => changes.get(trial) ?? FIRST,
-  )
+/** Records that this page, or another of this browser, has written or heard of. */
+export async function tellBook(trial: string, records: FieldRecord[], gone: string[] = []): Promise<void> {
+  const removed = gone.length > 0 ? await answered(book().remove(trial, gone)) : []
+  const added = records.length > 0 ? await answered(book().add(trial, records)) : []
+  const units = [...(removed ?? []), ...(added ?? [])]
+  if (units.length > 0) bookChanged(trial, units)
+}
+
+export function bookChange(trial: string): Change {
+  return changes.get(trial) ?? FIRST
+}
+
+/** Hears of every change of a trial, without drawing anything for it. */
+export function onBookChange(trial: string, listener: () => void): () => void {
+  let { count } = bookChange(trial)
+  const hear = (): void => {
+    if (bookChange(trial).count === count) return
+    count = bookChange(trial).count
+    listener()
+  }
+  listeners.add(hear)
+  return () => listeners.delete(hear)
+}
+
+let outstanding = 0
+let settled: (() => void)[] = []
+let patience: ReturnType<typeof setTimeout> | undefined
+
+/** Shows an answer of the book together with the others that were asked for at the same time, so that the page is drawn once. */
+export function whenAnswered<Answer>(asked: Promise<Answer>, show: (answer: Answer) => void): void {
+  outstanding++
+  const flush = (): void => {
+    clearTimeout(patience)
+    patience = undefined
+    const acts = settled
+    settled = []
+    for (const act of acts) act()
+  }
+  void answered(asked).then((answer) => {
+    outstanding--
+    if (answer !== undefined) settled.push(() => show(answer))
+    if (outstanding === 0) flush()
+    // A long answer does not hold the short ones for more than two frames.
+    else patience ??= setTimeout(flush, 32)
+  })
 }
 
 /** A slice of the book, asked for again whenever the trial changes; what was shown stays until the new one is there. */
 export function useSlice<Slice>(trial: string, key: string | null, ask: (from: Remote<BookWorker>) => Promise<Slice>): Slice | undefined {
-  const { count } = useBookChange(trial)
   const [slice, setSlice] = useState<{ key: string; value: Slice }>()
   const asking = useRef(ask)
   asking.current = ask
   useEffect(() => {
     if (key === null) return
-    let current = true
-    void asking.current(book()).then(
-      (value) => current && setSlice({ key, value }),
-      () => undefined,
-    )
-    return () => {
-      current = false
+    let latest = 0
+    const fetch = (): void => {
+      const own = ++latest
+      whenAnswered(asking.current(book()), (value) => {
+        if (own === latest) setSlice({ key, value })
+      })
     }
-  }, [trial, key, count])
+    fetch()
+    const leave = onBookChange(trial, fetch)
+    return () => {
+      latest = -1
+      leave()
+    }
+  }, [trial, key])
   return slice && slice.key === key ? slice.value : undefined
 }

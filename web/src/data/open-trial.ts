@@ -12,10 +12,10 @@ import {
   type Visit,
 } from '@canter/core/trial'
 import { useQuery } from '@tanstack/react-query'
-import { createContext, useContext, useEffect, useMemo, useState } from 'react'
+import { createContext, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import { book, bookChanged, useSlice } from './book.ts'
-import { useRecordState, type RecordState } from './record-state.ts'
+import { answered, book, bookChanged, useSlice } from './book.ts'
+import { useHeard } from './record-state.ts'
 import { trialQuery } from './trial-file.ts'
 
 /** What each unit of a layout was dealt and has. */
@@ -43,7 +43,6 @@ export interface OpenGround {
 export interface OpenTrial extends OpenGround {
   readonly ground: OpenGround
   readonly events: readonly TrialEvent[]
-  readonly records: RecordState
   readonly progress: Progress
   /** Planted or measured: the layout of the open site is fixed, changes go on record. */
   readonly fixed: boolean
@@ -64,19 +63,21 @@ export function useOpenTrial(): OpenTrial {
 /** Loads a trial and opens its book; undefined while it comes. */
 export function useLoadTrial(id: string): { open: OpenTrial | undefined; error: Error | null } {
   const { data: file, error } = useQuery(trialQuery(id))
-  const records = useRecordState(id)
+  const heard = useHeard(id)
   const [search] = useSearchParams()
   const [read, setRead] = useState<string | null>(null)
   const version = file ? `${id} ${file.trial.version}` : null
   useEffect(() => {
-    if (!file || !records.ready || version === null || read === version) return
-    void book()
+    if (!file || !heard || version === null || read === version) return
+    const opening = book()
       .facts(file.trial, file.layouts)
-      .then(() => {
-        bookChanged(id, null)
-        setRead(version)
-      })
-  }, [file, id, read, records.ready, version])
+      .then(() => true)
+    void answered(opening).then((opened) => {
+      if (!opened) return
+      bookChanged(id, null)
+      setRead(version)
+    })
+  }, [file, heard, id, read, version])
   const progress = useSlice(id, read === null ? null : `progress ${read}`, (from) => from.progress(id))
   const shown = useLast(progress)
   const asked = search.get('site')
@@ -85,14 +86,13 @@ export function useLoadTrial(id: string): { open: OpenTrial | undefined; error: 
   const ground = useMemo(() => grounds?.(asked, at), [asked, at, grounds])
   const open = useMemo((): OpenTrial | undefined => {
     if (!file || !grounds || !ground || !shown || read === null) return undefined
-    return opened({ file, records, progress: shown }, ground, (site) => grounds(site, at))
-  }, [at, file, ground, grounds, read, records, shown])
+    return opened({ file, progress: shown }, ground, (site) => grounds(site, at))
+  }, [at, file, ground, grounds, read, shown])
   return { open, error }
 }
 
 interface Loaded {
   readonly file: TrialFile
-  readonly records: RecordState
   readonly progress: Progress
 }
 
@@ -112,28 +112,37 @@ function groundsOf({ trial, layouts }: TrialFile): (site: string | null, visit: 
       units: new Map(layout?.units.map((unit) => [unit.id, unit])),
       dealt: own,
       visit: visits.find((each) => each.key === visitKey) ?? visits.at(-1)!,
-      treatmentOf: (unit, which = 'received') => {
-        const marks = own?.[which].get(unit)
-        return marks && treatmentWith(marks, trial.treatments)
-      },
+      treatmentOf: treatmentsOf(trial, own),
     }
   }
 }
 
 /** The same with what has been read so far. */
 function opened(loaded: Loaded, ground: OpenGround, groundAt: (site: string) => OpenGround): OpenTrial {
-  const { file, records, progress } = loaded
+  const { file, progress } = loaded
   const fixedAt = (key: string): boolean =>
     progress.planted.some((each) => each.siteKey === key) || (progress.sites[key]?.readings ?? 0) > 0
   return {
     ...ground,
     ground,
     events: file.events,
-    records,
     progress,
     fixed: fixedAt(ground.site.key),
     anyFixed: ground.trial.sites.some((each) => fixedAt(each.key)),
     at: (key) => opened(loaded, groundAt(key), groundAt),
+  }
+}
+
+/** Asked for each plot each time the plan is drawn, so each is looked up once. */
+function treatmentsOf(trial: Trial, dealt: Dealt | null): OpenGround['treatmentOf'] {
+  const known = { planned: new Map<string, Treatment | undefined>(), received: new Map<string, Treatment | undefined>() }
+  return (unit, which = 'received') => {
+    const found = known[which]
+    if (found.has(unit)) return found.get(unit)
+    const marks = dealt?.[which].get(unit)
+    const treatment = marks && treatmentWith(marks, trial.treatments)
+    found.set(unit, treatment)
+    return treatment
   }
 }
 
@@ -143,9 +152,7 @@ function dealtOf(layout: Layout): Dealt {
 
 /** The last value there was, while the next one comes. */
 function useLast<Value>(value: Value | undefined): Value | undefined {
-  const [last, setLast] = useState(value)
-  useEffect(() => {
-    if (value !== undefined) setLast(value)
-  }, [value])
-  return value ?? last
+  const last = useRef(value)
+  if (value !== undefined) last.current = value
+  return last.current
 }

@@ -26,7 +26,8 @@ export function useSelection(): Selection {
           }
           return next
         },
-        { replace: true },
+        // At once: a plot picked or come to must not wait behind what is being worked out.
+        { replace: true, flushSync: true },
       ),
     [setSearch],
   )

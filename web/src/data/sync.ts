@@ -37,7 +37,8 @@ export async function keep(trial: string, ...records: FieldRecord[]): Promise<vo
   } catch {
     throw new NotKept()
   }
-  await tell(trial, records)
+  // The hand does not wait until everything that shows the value has heard of it.
+  void tell(trial, records)
   void Sync.of(trial).wake()
 }
 

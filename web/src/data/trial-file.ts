@@ -2,6 +2,7 @@ import { api, type LayoutRequest, type SectionEdit, type TreatmentChange, type T
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
 import { call, NoAnswer } from './client.ts'
 import { localStore } from './local-store.ts'
+import { tellTrouble } from './troubles.ts'
 
 /** A trial with layouts and history; the copy kept on the device when there is no signal. */
 export const trialQuery = (id: string) =>
@@ -20,9 +21,14 @@ export const trialQuery = (id: string) =>
     },
   })
 
-/** A copy for use without a signal. That it could not be kept does not keep the trial from being shown. */
+/** A copy for use without a signal. That it could not be kept does not keep the trial from being shown; it is said. */
 async function keepFile(file: TrialFile): Promise<void> {
-  await localStore.trials.put({ id: file.trial.id, file }).catch(() => undefined)
+  try {
+    await localStore.trials.put({ id: file.trial.id, file })
+    tellTrouble('copy', null)
+  } catch {
+    tellTrouble('copy', 'This device could not keep a copy of the trial: its storage may be full. Without a signal it may not open here.')
+  }
 }
 
 function useTrialChange<Input>(id: string, change: (file: TrialFile, input: Input) => Promise<TrialFile>) {

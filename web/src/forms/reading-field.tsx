@@ -6,6 +6,7 @@ import { IconBan, IconCheck } from '@tabler/icons-react'
 import dayjs from 'dayjs'
 import { useEffect, useId, useRef, useState } from 'react'
 import classes from './reading-field.module.css'
+import type { TypedAhead } from './typed-ahead.ts'
 
 interface ReadingFieldProps {
   readonly field: Field
@@ -18,6 +19,7 @@ interface ReadingFieldProps {
   /** Keeps a value; throws when the device could not. */
   readonly onValue: (value: ReadingValue, confirmed: boolean, supersedes: readonly string[]) => Promise<void>
   readonly onNext: () => void
+  readonly ahead: TypedAhead
   /** Whether a question about an odd value is open. */
   readonly onAsking: (open: boolean) => void
 }
@@ -26,7 +28,7 @@ const REASONS = ['Plot lost', 'Plant dead', 'Sample lost', 'Not taken', 'Cannot 
 
 /** One thing to be read: typed or tapped, asked about when odd, kept with what it corrects. What could not be kept stays in the field, and says so. */
 export function ReadingField(props: ReadingFieldProps) {
-  const { field, trait, observer, apart, nameOf, system, onValue, onNext, onAsking } = props
+  const { field, trait, observer, apart, nameOf, system, onValue, onNext, ahead, onAsking } = props
   const [asked, setAsked] = useState<{ value: ReadingValue; number: number } | null>(null)
   const [failed, setFailed] = useState<string | null>(null)
   const id = useId()
@@ -60,8 +62,10 @@ export function ReadingField(props: ReadingFieldProps) {
       ask({ value, number })
       return true
     }
+    if (next) ahead.hold()
     const kept = await give(value)
     if (kept && next) onNext()
+    if (!kept) ahead.drop()
     return kept
   }
   const describe = (stored: number): string => {

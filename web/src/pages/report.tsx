@@ -178,7 +178,7 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
   const own = designOf(design.key)
   const planted = progress.planted.find((each) => each.siteKey === site.key)
   const metres = (value: number): string => formatQuantity(value, 'm', system)
-  const colours = useMemo(() => treatmentColours(trial.treatments), [trial.treatments])
+  const colours = treatmentColours(trial.treatments)
   const at = useMemo(() => open.at(site.key), [open, site.key])
   const walked = layout?.units.filter((unit) => unit.kind === design.unit).length ?? 0
   return (

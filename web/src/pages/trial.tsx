@@ -4,8 +4,10 @@ import { useState } from 'react'
 import { Link, Navigate, NavLink, Outlet, useLocation, useParams, useSearchParams } from 'react-router'
 import { TrialContext, useLoadTrial, useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
+import { useRecordState } from '../data/record-state.ts'
 import { SavingContext, useSaving, useTrialSaving } from '../data/saving.ts'
 import { keptSearch } from '../data/selection.ts'
+import { useTroubles } from '../data/troubles.ts'
 import { PlanPanel } from '../plan/plan-panel.tsx'
 import { stepOf, steps } from '../steps/steps.ts'
 import { Head } from './head.tsx'
@@ -36,6 +38,7 @@ export function TrialPage() {
         <Head />
         <main id="main" className={classes.told} aria-busy="true">
           <p className="quiet">Opening…</p>
+          <Troubles />
         </main>
       </>
     )
@@ -113,6 +116,7 @@ function TrialFrame() {
         ) : null}
         {(!narrow || planShown) && <PlanPanel first={step?.colouring ?? 'treatment'} />}
         <main id="main" className={classes.main}>
+          <Troubles />
           {step && BY_VISIT.has(step.key) && <VisitRail />}
           <Outlet />
         </main>
@@ -121,11 +125,20 @@ function TrialFrame() {
   )
 }
 
+/** What this page cannot do at the moment. */
+function Troubles() {
+  return useTroubles().map((text) => (
+    <p key={text} className="caution small" role="alert">
+      {text}
+    </p>
+  ))
+}
+
 /** Always says what is not yet sent or saved; that all is saved only when it is. */
 function SendState() {
-  const { records } = useOpenTrial()
+  const { trial } = useOpenTrial()
   const { state, problem } = useSaving()
-  const { waiting, refused, online } = records
+  const { waiting, refused, online } = useRecordState(trial.id)
   const text =
     refused.length > 0
       ? `${refused.length} not taken`

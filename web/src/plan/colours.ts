@@ -24,7 +24,17 @@ const MANY = 24
 const PAPER: TreatmentColour = { fill: '#ffffff', ink: '#1d201d', hatched: true }
 
 /** One colour a treatment, the same on plan, charts, sheets and report. The untreated control is paper with a hatch. */
-export function treatmentColours({ factors, list }: Treatments): Map<string, TreatmentColour> {
+export function treatmentColours(treatments: Treatments): ReadonlyMap<string, TreatmentColour> {
+  const known = found.get(treatments)
+  if (known) return known
+  const made = coloursOf(treatments)
+  found.set(treatments, made)
+  return made
+}
+
+const found = new WeakMap<Treatments, ReadonlyMap<string, TreatmentColour>>()
+
+function coloursOf({ factors, list }: Treatments): Map<string, TreatmentColour> {
   const inside = list.filter((each) => isInside(each, factors))
   const outside = list.filter((each) => !isInside(each, factors))
   const colours = new Map<string, TreatmentColour>()

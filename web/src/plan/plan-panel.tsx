@@ -14,7 +14,7 @@ import { useUnitViews } from '../data/units.ts'
 import { capital, colouringOf, colourings, measure, type Ground } from './colouring/index.ts'
 import { swatchFill, treatmentColours } from './colours.ts'
 import { Legend } from './legend.tsx'
-import { Plan } from './plan.tsx'
+import { MANY, Plan } from './plan.tsx'
 import { SiteStrip } from './site-strip.tsx'
 import { resolvedText, traitMeasure } from './trait-text.ts'
 import classes from './plan-panel.module.css'
@@ -43,14 +43,14 @@ export function PlanPanel({ first }: { first: string }) {
   const views = useUnitViews(trial.id, layout ? site.key : null, visit.key, trait.key)
   const units = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
   const extent = useMemo(() => extentOf(units, site.ground.border), [site.ground.border, units])
-  const colours = useMemo(() => treatmentColours(trial.treatments), [trial.treatments])
+  const colours = treatmentColours(trial.treatments)
   const look = useMemo(() => {
     const ground: Ground = { open: open.ground, views, trait, analysis, colours, system }
     return colouring.look(ground)
   }, [analysis, colouring, colours, open.ground, system, trait, views])
   const select = (plot: string | null): void => selection.set({ plot })
   return (
-    <aside className={`${classes.panel} no-print`} aria-label="Plan of the site">
+    <aside className={`${classes.panel} no-print`} data-many={units.length > MANY} aria-label="Plan of the site">
       {trial.sites.length > 1 && (
         <SiteStrip
           sites={trial.sites}
@@ -95,7 +95,9 @@ export function PlanPanel({ first }: { first: string }) {
         />
       )}
       <Legend treatments={trial.treatments} colours={colours} shows={look.key} />
-      <UnitCard open={open} selected={selected} trait={trait.key} />
+      <div className={classes.card}>
+        <UnitCard open={open} selected={selected} trait={trait.key} />
+      </div>
     </aside>
   )
 }
@@ -154,7 +156,7 @@ function UnitCard({ open, selected, trait }: { open: OpenTrial; selected: string
   )
   if (!unit) {
     return (
-      <div className={`${classes.card} quiet small`}>
+      <div className={`${classes.said} quiet small`}>
         {open.layout ? 'Pick a plot to see what it got and what was measured on it.' : 'The outline grows with treatments and replicates.'}
       </div>
     )
@@ -166,7 +168,7 @@ function UnitCard({ open, selected, trait }: { open: OpenTrial; selected: string
   const changes = changesOn(open, unit.id)
   const value = row?.values.get(trait)
   return (
-    <div className={classes.card} aria-live="polite" data-testid="plot-card">
+    <div className={classes.said} aria-live="polite" data-testid="plot-card">
       <div className={classes.cardHead}>
         <strong>
           {capital(unit.kind)} {unit.code}

@@ -3,6 +3,7 @@ import { select } from 'd3-selection'
 import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomBehavior } from 'd3-zoom'
 import { IconFocusCentered, IconMinus, IconPlus } from '@tabler/icons-react'
 import { ActionIcon } from '@mantine/core'
+import { useElementSize } from '@mantine/hooks'
 import { memo, useCallback, useEffect, useId, useMemo, useRef, type KeyboardEvent } from 'react'
 import classes from './plan.module.css'
 
@@ -37,14 +38,18 @@ export interface PlanProps {
  */
 export function Plan({ units, extent, look, selected, onSelect, onOpen, label }: PlanProps) {
   const svg = useRef<SVGSVGElement>(null)
+  // In pixels: a size that follows its frame has every plot laid out again whenever anything on the page is.
+  const { ref: frame, width, height } = useElementSize()
   const ground = useRef<SVGGElement>(null)
+  const over = useRef<SVGGElement>(null)
   const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown>>(null)
   const transform = useRef(zoomIdentity)
   const settling = useRef<ReturnType<typeof setTimeout>>(undefined)
   const ids = useId()
   const plots = useMemo(() => units.filter((unit) => unit.place !== null && unit.walk !== null), [units])
   const groups = useMemo(() => units.filter((unit) => unit.place !== null && GROUPS.has(unit.kind)), [units])
-  const drawn = useMemo(() => plots.map((plot) => ({ plot, look: look(plot) })), [look, plots])
+  const drawn = useDrawn(plots, look)
+  const pieces = useMemo(() => piecesOf(drawn), [drawn])
   const size = useMemo(() => textSize(drawn), [drawn])
   const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
 
@@ -66,12 +71,13 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
       const dy = Math.abs(extent.length - place.y - place.length / 2 - centre[1])
       element.toggleAttribute('data-seen', dx < half[0] + place.width && dy < half[1] + place.length)
     })
-  }, [extent, margin, plots, size])
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the size of the frame decides what can be read
+  }, [extent, margin, plots, size, width, height])
   const drawText = useRef(showText)
   useEffect(() => {
     drawText.current = showText
     showText()
-  }, [drawn, showText])
+  }, [showText])
   useEffect(() => {
     const node = svg.current
     if (!node) return
@@ -80,6 +86,7 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
       .on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => {
         // The transform goes straight to the drawing: no plot is rendered again while it moves.
         ground.current?.setAttribute('transform', event.transform.toString())
+        over.current?.setAttribute('transform', event.transform.toString())
         transform.current = event.transform
         node.setAttribute('data-moving', '')
         clearTimeout(settling.current)
@@ -116,13 +123,17 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
     event.preventDefault()
   }
 
+  const viewBox = `${-margin} ${-margin} ${extent.width + 2 * margin} ${extent.length + 2 * margin}`
+  const picked = plots.find((plot) => plot.id === selected)
   return (
-    <div className={classes.frame}>
+    <div className={classes.frame} ref={frame}>
       <svg
         ref={svg}
         className={classes.plan}
+        width={width}
+        height={height}
         data-many={plots.length > MANY}
-        viewBox={`${-margin} ${-margin} ${extent.width + 2 * margin} ${extent.length + 2 * margin}`}
+        viewBox={viewBox}
         preserveAspectRatio="xMidYMid meet"
         role="listbox"
         aria-label={`${label}. Arrow keys move from plot to plot, plus and minus zoom.`}
@@ -151,42 +162,126 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
               height={place!.length + 2 * GROUP_ROOM}
             />
           ))}
-          {drawn.map(({ plot, look: own }) => (
-            <Plot
-              key={plot.id}
-              unit={plot}
-              id={`${ids}-${plot.id}`}
-              hatch={`url(#${ids}-hatch)`}
-              look={own}
+          {pieces.map((piece, i) => (
+            <Piece
+              key={i}
+              drawn={piece}
+              ids={ids}
               size={size}
               top={extent.length}
-              selected={plot.id === selected}
+              selected={piece.some(({ plot }) => plot.id === selected) ? selected : null}
             />
           ))}
         </g>
       </svg>
-      <div className={`${classes.tools} no-print`}>
-        <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Closer" onClick={() => scaleBy(1.4)}>
-          <IconPlus size={16} />
-        </ActionIcon>
-        <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Farther" onClick={() => scaleBy(1 / 1.4)}>
-          <IconMinus size={16} />
-        </ActionIcon>
-        <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Whole site" onClick={whole}>
-          <IconFocusCentered size={16} />
-        </ActionIcon>
-      </div>
+      {/* Drawn apart: a line moved within the drawing would have all of its plots laid out again. */}
+      <svg className={classes.over} width={width} height={height} viewBox={viewBox} preserveAspectRatio="xMidYMid meet" aria-hidden>
+        <g ref={over}>
+          {picked?.place && (
+            <rect
+              x={picked.place.x}
+              y={extent.length - picked.place.y - picked.place.length}
+              width={picked.place.width}
+              height={picked.place.length}
+              className={classes.selected}
+            />
+          )}
+        </g>
+      </svg>
+      <Tools scaleBy={scaleBy} whole={whole} />
     </div>
   )
 }
+
+const Tools = memo(function Tools({ scaleBy, whole }: { scaleBy: (factor: number) => void; whole: () => void }) {
+  return (
+    <div className={`${classes.tools} no-print`}>
+      <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Closer" onClick={() => scaleBy(1.4)}>
+        <IconPlus size={16} />
+      </ActionIcon>
+      <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Farther" onClick={() => scaleBy(1 / 1.4)}>
+        <IconMinus size={16} />
+      </ActionIcon>
+      <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Whole site" onClick={whole}>
+        <IconFocusCentered size={16} />
+      </ActionIcon>
+    </div>
+  )
+})
 
 /** Larger units drawn as a line around what lies in them, a little outside it. Metres. */
 const GROUPS: ReadonlySet<string> = new Set(['main plot', 'block'])
 const GROUP_ROOM = 0.12
 /** Above this count outlines are dropped and edges drawn fast. */
-const MANY = 600
+export const MANY = 600
 /** Smallest text worth drawing, in pixels. */
 const READABLE = 5
+/** Plots drawn as one piece: a change of one plot looks at its piece alone. */
+const PIECE = 60
+
+interface Drawn {
+  readonly plot: Unit
+  readonly look: PlotLook
+}
+
+/** The plots with their looks; one that looks as before is the same object as before, so that it is not drawn again. */
+function useDrawn(plots: readonly Unit[], look: (unit: Unit) => PlotLook): readonly Drawn[] {
+  const last = useRef<readonly Drawn[]>([])
+  const drawn = useMemo(
+    () =>
+      plots.map((plot, i): Drawn => {
+        const before = last.current[i]
+        const own = look(plot)
+        return before?.plot === plot && sameLook(before.look, own) ? before : { plot, look: own }
+      }),
+    [look, plots],
+  )
+  useEffect(() => {
+    last.current = drawn
+  }, [drawn])
+  return drawn
+}
+
+function piecesOf(drawn: readonly Drawn[]): readonly (readonly Drawn[])[] {
+  return Array.from({ length: Math.ceil(drawn.length / PIECE) }, (_, i) => drawn.slice(i * PIECE, (i + 1) * PIECE))
+}
+
+interface PieceProps {
+  readonly drawn: readonly Drawn[]
+  readonly ids: string
+  readonly size: number
+  readonly top: number
+  /** The plot picked, where it is in this piece. */
+  readonly selected: string | null
+}
+
+const Piece = memo(
+  function Piece({ drawn, ids, size, top, selected }: PieceProps) {
+    return (
+      <g role="presentation">
+        {drawn.map(({ plot, look }) => (
+          <Plot
+            key={plot.id}
+            unit={plot}
+            id={`${ids}-${plot.id}`}
+            hatch={`url(#${ids}-hatch)`}
+            look={look}
+            size={size}
+            top={top}
+            selected={plot.id === selected}
+          />
+        ))}
+      </g>
+    )
+  },
+  (a, b) =>
+    a.selected === b.selected &&
+    a.size === b.size &&
+    a.top === b.top &&
+    a.ids === b.ids &&
+    a.drawn.length === b.drawn.length &&
+    a.drawn.every((each, i) => each === b.drawn[i]),
+)
 
 interface PlotProps {
   readonly unit: Unit
@@ -198,63 +293,59 @@ interface PlotProps {
   readonly selected: boolean
 }
 
-const Plot = memo(
-  function Plot({ unit, id, hatch, look, size, top, selected }: PlotProps) {
-    const { x, y, width, length } = unit.place!
-    const up = top - y - length
-    const lines = [unit.code, ...look.lines].filter(Boolean)
-    const middle = up + length / 2 - ((lines.length - 1) * size * 1.25) / 2
-    const inset = Math.min(width, length) * 0.09
-    return (
-      <g
-        role="option"
-        id={id}
-        data-unit={unit.id}
-        aria-selected={selected}
-        aria-label={look.about}
-        className={classes.plot}
-        opacity={look.dimmed ? 0.3 : 1}
-      >
-        <rect x={x} y={up} width={width} height={length} fill={look.hatched ? hatch : look.fill} className={classes.box} />
-        {look.ringed && (
-          <rect
-            x={x + inset}
-            y={up + inset}
-            width={width - 2 * inset}
-            height={length - 2 * inset}
-            rx={inset}
-            className={classes.ring}
-            stroke={look.ink}
-          />
-        )}
-        {look.crossed && (
-          <path
-            d={`M${x} ${up}L${x + width} ${up + length}M${x + width} ${up}L${x} ${up + length}`}
-            className={classes.cross}
-            stroke={look.ink}
-          />
-        )}
-        {lines.map((line, i) => (
-          <text
-            key={i}
-            x={x + width / 2}
-            y={middle + i * size * 1.25}
-            fontSize={size}
-            fill={look.ink}
-            className={i === 0 ? classes.code : classes.line}
-            // White behind dark text keeps it readable on hatch and crosses.
-            stroke={look.hatched || look.crossed ? (look.ink === '#ffffff' ? look.fill : '#ffffff') : 'none'}
-            strokeWidth={size * 0.28}
-          >
-            {line}
-          </text>
-        ))}
-        {selected && <rect x={x} y={up} width={width} height={length} className={classes.selected} />}
-      </g>
-    )
-  },
-  (a, b) => a.unit === b.unit && a.selected === b.selected && a.top === b.top && a.size === b.size && sameLook(a.look, b.look),
-)
+const Plot = memo(function Plot({ unit, id, hatch, look, size, top, selected }: PlotProps) {
+  const { x, y, width, length } = unit.place!
+  const up = top - y - length
+  const lines = [unit.code, ...look.lines].filter(Boolean)
+  const middle = up + length / 2 - ((lines.length - 1) * size * 1.25) / 2
+  const inset = Math.min(width, length) * 0.09
+  return (
+    <g
+      role="option"
+      id={id}
+      data-unit={unit.id}
+      aria-selected={selected}
+      aria-label={look.about}
+      className={classes.plot}
+      opacity={look.dimmed ? 0.3 : 1}
+    >
+      <rect x={x} y={up} width={width} height={length} fill={look.hatched ? hatch : look.fill} className={classes.box} />
+      {look.ringed && (
+        <rect
+          x={x + inset}
+          y={up + inset}
+          width={width - 2 * inset}
+          height={length - 2 * inset}
+          rx={inset}
+          className={classes.ring}
+          stroke={look.ink}
+        />
+      )}
+      {look.crossed && (
+        <path
+          d={`M${x} ${up}L${x + width} ${up + length}M${x + width} ${up}L${x} ${up + length}`}
+          className={classes.cross}
+          stroke={look.ink}
+        />
+      )}
+      {lines.map((line, i) => (
+        <text
+          key={i}
+          x={x + width / 2}
+          y={middle + i * size * 1.25}
+          fontSize={size}
+          fill={look.ink}
+          className={i === 0 ? classes.code : classes.line}
+          // White behind dark text keeps it readable on hatch and crosses.
+          stroke={look.hatched || look.crossed ? (look.ink === '#ffffff' ? look.fill : '#ffffff') : 'none'}
+          strokeWidth={size * 0.28}
+        >
+          {line}
+        </text>
+      ))}
+    </g>
+  )
+})
 
 /** One size of text for all plots: the largest at which the longest line fits its plot. Metres. */
 function textSize(drawn: readonly { plot: Unit; look: PlotLook }[]): number {

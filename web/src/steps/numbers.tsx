@@ -3,10 +3,10 @@ import { workingChain, type UnitSystem } from '@canter/core/quantity'
 import { visitsOf, type DerivedTrait, type Trait } from '@canter/core/trial'
 import { Button, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { useAnalysis } from '../data/analysis.ts'
-import { book, useBookChange, useSlice } from '../data/book.ts'
+import { book, bookChange, onBookChange, useSlice, whenAnswered } from '../data/book.ts'
 import { makeNote, makeRetraction } from '../data/make.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
@@ -103,49 +103,47 @@ export function NumbersStep() {
 
 const NO_RESIDUALS: { unit: string; code: string; studentised: number; residual: number }[] = []
 
+/** How many rows asked for are kept up to date. */
+const WATCHED = 200
+const NO_ROWS: ReadonlyMap<string, RowView> = new Map()
+
 /** Rows of the units asked for, fetched as they come into sight and again when they change. */
 function useRows(trial: string, visit: string): (units: readonly string[]) => ReadonlyMap<string, RowView> {
-  const change = useBookChange(trial)
-  const [rows, setRows] = useState<{ visit: string; count: number; known: ReadonlyMap<string, RowView> }>({
-    visit,
-    count: change.count,
-    known: new Map(),
-  })
-  const [wanted, setWanted] = useState<readonly string[]>([])
-  const key = wanted.join()
+  const [shown, setShown] = useState<{ visit: string; rows: ReadonlyMap<string, RowView> }>()
+  const wanted = useRef<readonly string[]>([])
+  const fetching = useRef<(units: readonly string[]) => void>(() => undefined)
   useEffect(() => {
-    const same = rows.visit === visit
-    const stale =
-      same && rows.count === change.count - 1 && change.units
-        ? change.units
-        : same && rows.count === change.count
-          ? new Set<string>()
-          : null
-    const missing = wanted.filter((unit) => stale === null || stale.has(unit) || !rows.known.has(unit))
-    if (missing.length === 0 && rows.count === change.count && same) return
     let current = true
-    void book()
-      .rows(trial, missing, visit)
-      .then(
-        (found) => {
-          if (!current) return
-          const known = new Map(stale === null ? [] : [...rows.known].filter(([unit]) => !stale.has(unit)))
-          for (const row of found) known.set(row.unit.id, row)
-          setRows({ visit, count: change.count, known })
-        },
-        () => undefined,
-      )
+    let known = NO_ROWS
+    const fetch = (units: readonly string[]): void => {
+      if (units.length === 0) return
+      whenAnswered(book().rows(trial, [...units], visit), (found) => {
+        if (!current) return
+        known = new Map([...known, ...found.map((row): [string, RowView] => [row.unit.id, row])])
+        setShown({ visit, rows: known })
+      })
+    }
+    fetching.current = fetch
+    fetch(wanted.current)
+    const leave = onBookChange(trial, () => {
+      const { units } = bookChange(trial)
+      fetch(units ? wanted.current.filter((unit) => units.has(unit)) : wanted.current)
+    })
     return () => {
       current = false
+      leave()
     }
-  }, [change, key, rows, trial, visit, wanted])
+  }, [trial, visit])
   return useCallback(
     (units) => {
-      const next = units.filter((unit) => !wanted.includes(unit))
-      if (next.length > 0) queueMicrotask(() => setWanted((before) => [...new Set([...before.slice(-200), ...units])]))
-      return rows.known
+      const more = units.filter((unit) => !wanted.current.includes(unit))
+      if (more.length > 0) {
+        wanted.current = [...wanted.current.slice(-WATCHED), ...more]
+        queueMicrotask(() => fetching.current(more))
+      }
+      return shown?.visit === visit ? shown.rows : NO_ROWS
     },
-    [rows.known, wanted],
+    [shown, visit],
   )
 }
 

@@ -33,9 +33,11 @@ export const steps: readonly Step[] = [
     colouring: 'treatment',
     note: ({ trial, layouts, progress }) => {
       const walked = layouts.reduce((sum, layout) => sum + layout.units.filter((unit) => unit.walk !== null).length, 0)
-      const unit = trial.sites[0]!.design.walked === 'plant' ? 'plant' : trial.sites[0]!.design.unit
       if (layouts.length === 0) return 'not laid out'
-      return `${counted(walked, unit)}${progress.planted.length === trial.sites.length ? ', planted' : ''}`
+      const kinds = new Set(layouts.flatMap((layout) => layout.units.filter((unit) => unit.walk !== null).map((unit) => unit.kind)))
+      // Sites may treat different things: pots here, plots there.
+      const text = kinds.size === 1 ? counted(walked, [...kinds][0]!) : `${walked} units`
+      return `${text}${progress.planted.length === trial.sites.length ? ', planted' : ''}`
     },
     load: async () => (await import('./ground.tsx')).GroundStep,
   },

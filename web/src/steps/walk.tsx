@@ -10,16 +10,18 @@ import { useSlice } from '../data/book.ts'
 import { makeReading, makeRetraction } from '../data/make.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { useAddPerson, usePeople, usePerson } from '../data/queries.ts'
+import { useRecordState } from '../data/record-state.ts'
 import { useSelection } from '../data/selection.ts'
 import { keep, sendAgain } from '../data/sync.ts'
 import { FlagForm } from '../forms/flag-form.tsx'
 import { ReadingField } from '../forms/reading-field.tsx'
+import { useTypedAhead, type TypedAhead } from '../forms/typed-ahead.ts'
 import { swatchFill, treatmentColours } from '../plan/colours.ts'
 import classes from './walk.module.css'
 
 /** Stop by stop in walking order, one hand, with or without a signal. */
 export function WalkStep() {
-  const { trial, layout, site, visit, records, treatmentOf } = useOpenTrial()
+  const { trial, layout, site, visit, treatmentOf } = useOpenTrial()
   const person = usePerson()
   const people = usePeople()
   const selection = useSelection()
@@ -38,6 +40,7 @@ export function WalkStep() {
   const [flagging, setFlagging] = useState(false)
   const [held, setHeld] = useState(false)
   const [failed, setFailed] = useState<string | null>(null)
+  const ahead = useTypedAhead()
   const mine = useRef<FieldRecord[]>([])
   const [last, setLast] = useState<FieldRecord | null>(null)
 
@@ -161,7 +164,8 @@ export function WalkStep() {
         apart={named !== undefined}
         onWrite={write}
         onHold={setHeld}
-        onDone={() => (at < stops.length - 1 ? goTo(at + 1) : undefined)}
+        ahead={ahead}
+        onDone={() => (at < stops.length - 1 ? goTo(at + 1) : ahead.drop())}
         onTakeBack={(note) => attempt(write(makeRetraction(person.id, note.id, 'Taken back')))}
       />
       {flagging ? (
@@ -182,6 +186,17 @@ export function WalkStep() {
         </p>
       )}
       <ObserverPicker observer={observer} onChange={(next) => set({ observer: next })} />
+      <OnDevice attempt={attempt} />
+    </div>
+  )
+}
+
+/** What waits on this device, and what was not taken with the reason. */
+function OnDevice({ attempt }: { attempt: (act: Promise<void>) => void }) {
+  const { trial } = useOpenTrial()
+  const records = useRecordState(trial.id)
+  return (
+    <>
       <p className="small quiet">
         {records.waiting > 0 ? `${records.waiting} waiting on this device. ` : records.online ? 'Everything is sent. ' : 'No signal. '}
         Each value is kept on this device first; nothing is lost without a signal.
@@ -194,7 +209,7 @@ export function WalkStep() {
           </button>
         </p>
       ))}
-    </div>
+    </>
   )
 }
 
@@ -206,12 +221,13 @@ interface StopFormProps {
   readonly apart: boolean
   readonly onWrite: (record: FieldRecord) => Promise<void>
   readonly onHold: (held: boolean) => void
+  readonly ahead: TypedAhead
   readonly onDone: () => void
   readonly onTakeBack: (note: Note) => void
 }
 
 /** The fields of one stop; Enter goes from field to field and on to the next stop. */
-function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, onDone, onTakeBack }: StopFormProps) {
+function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, ahead, onDone, onTakeBack }: StopFormProps) {
   const { trial, visit } = useOpenTrial()
   const person = usePerson()
   const people = usePeople()
@@ -220,13 +236,17 @@ function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, onDone
   const shown = useSlice(trial.id, `stop ${stop.id} ${visit.key} ${only ?? ''}`, (from) => from.stop(trial.id, stop.id, visit.key, only))
   useEffect(() => onHold(asking.size > 0), [asking, onHold])
   useEffect(() => () => onHold(false), [onHold])
-  const focusFrom = useCallback((index: number): boolean => {
-    const fields = form.current?.querySelectorAll<HTMLElement>('[data-entry]')
-    const field = fields?.[index]
-    field?.focus()
-    if (field instanceof HTMLInputElement) field.select()
-    return field !== undefined
-  }, [])
+  const focusFrom = useCallback(
+    (index: number): boolean => {
+      const fields = form.current?.querySelectorAll<HTMLElement>('[data-entry]')
+      const field = fields?.[index]
+      field?.focus()
+      if (field instanceof HTMLInputElement) field.select()
+      if (field) ahead.release()
+      return field !== undefined
+    },
+    [ahead],
+  )
   // Only when one comes to the stop, not with each value; and once the stop is known.
   const arrived = useRef(false)
   useEffect(() => {
@@ -235,6 +255,7 @@ function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, onDone
     const first = shown.fields.findIndex((field) => field.readings.every((reading) => apart && reading.observer !== observer))
     // A phone would open its keyboard over the page; there the hand chooses.
     if (window.matchMedia('(min-width: 48em)').matches) focusFrom(Math.max(0, first))
+    else ahead.drop()
   })
   if (!shown) return <div className={classes.fields} />
   const nameOf = (id: string): string => people.find((each) => each.id === id)?.name ?? 'somebody else'
@@ -261,6 +282,7 @@ function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, onDone
                   return next
                 })
               }
+              ahead={ahead}
               onNext={() => {
                 if (!focusFrom(i + 1)) onDone()
               }}
