@@ -1,5 +1,5 @@
 import { counted } from '../quantity/index.ts'
-import type { Trait, Trial } from '../trial/index.ts'
+import { traitKind, type Trait, type Trial } from '../trial/index.ts'
 import { dealtFrom, same } from './patch.ts'
 
 /** What is fixed by what has been done already. */
@@ -54,7 +54,7 @@ export function lockedChanges(before: Trial, after: Trial, standing: Standing): 
 
 /** What readings already taken were taken as. */
 function heldBy({ kind, unit, decimals, on, steps }: Trait): unknown {
-  return [kind, unit, decimals, on, kind === 'score' || kind === 'stage' ? steps.map((step) => [step.score, step.meaning]) : null]
+  return [kind, unit, decimals, on, traitKind(kind).held ? steps.map((step) => [step.score, step.meaning]) : null]
 }
 
 /** A lock in words: what it is, and where it is of one of several. */

@@ -66,8 +66,5 @@ export function derivationProblems({ observed, derived }: Pick<Traits, 'observed
 
 /** Whether a trait comes to a number that others can be worked out from. */
 function isNumber(trait: Trait): boolean {
-  const { analysed } = traitKind(trait.kind)
-  return analysed === 'continuous' || analysed === 'count' || analysed === 'share'
-    ? trait.kind !== 'date'
-    : analysed === 'score' && trait.kind === 'score'
+  return traitKind(trait.kind).numeric
 }

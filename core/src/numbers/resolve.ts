@@ -101,7 +101,7 @@ function oneValue(trait: Trait, readings: readonly Reading[]): Resolved {
 
 /** The measure of the number a trait comes to. */
 export function measureOf(trait: Pick<Trait, 'kind' | 'unit'>): string {
-  return trait.kind === 'share' || trait.kind === 'yes-no' ? '%' : trait.kind === 'score' ? 'score' : trait.unit
+  return traitKind(trait.kind).comesTo(trait)
 }
 
 /** Observers alike: the mean of what each came to. Words, and values known only to a bound, cannot be averaged and stay apart. */

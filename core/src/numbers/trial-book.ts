@@ -190,7 +190,7 @@ export class TrialBook {
     const n = Math.max(1, value.readings.length / value.observers)
     const exposed = exposure !== null
     // A count without what it is of is told per reading, so that its total is the reading times their number.
-    const told = !exposed && trait?.kind === 'count' ? part / n : part
+    const told = !exposed && trait && traitKind(trait.kind).analysed === 'count' ? part / n : part
     return { unit, visit, value: told, ...(n > 1 ? { samples: n } : {}), ...(exposed ? { exposure } : {}) }
   }
 

@@ -14,8 +14,8 @@ export const Trait = z
     key,
     code,
     name: line('Trait name', 80),
-    /** Of the kinds in `trait-kind/`. */
-    kind: z.enum(['number', 'count', 'share', 'score', 'yes-no', 'date', 'stage', 'text']),
+    /** The key of one of the kinds in `trait-kind/`, which know what else it needs. */
+    kind: z.string(),
     /** Measure of its numbers; empty for a plain count, a stage, a date, words. */
     unit,
     /** Plausible range in `unit`; a value outside is asked about while one still stands there. */
@@ -40,9 +40,6 @@ export const Trait = z
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })
     if (trait.low !== null && trait.high !== null && trait.low >= trait.high)
       complain(['high'], 'The highest plausible value must be above the lowest.')
-    if (trait.kind === 'stage' && trait.steps.length < 2) complain(['steps'], 'Name at least two stages, in their order.')
-    if (trait.kind === 'score' && (trait.low === null || trait.high === null))
-      complain(['low'], 'A score needs its lowest and its highest step.')
   })
   .meta({ id: 'Trait' })
 export type Trait = z.infer<typeof Trait>
@@ -74,61 +71,3 @@ export const Visit = z
   .object({ key, name: line('Visit', 60), on: z.iso.date('A date must be written YYYY-MM-DD.').nullable() })
   .meta({ id: 'Visit' })
 export type Visit = z.infer<typeof Visit>
-
-export const Traits = z
-  .object({
-    observed: z.array(Trait).min(1, 'A trial needs a trait to be observed.').max(60),
-    derived: z.array(DerivedTrait).max(30),
-    visits: z.array(Visit).min(1, 'A trial needs a visit.').max(60),
-    response: key,
-    /** Which trait is the marketed yield, and which its quality on the price scale. */
-    yieldTrait: key.nullable(),
-    qualityTrait: key.nullable(),
-    smallestDifference: z
-      .object({ value: z.number().positive('The smallest difference must be above zero.'), unit: z.string().refine(isUnit) })
-      .nullable(),
-  })
-  .superRefine((traits, context) => {
-    const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })
-    const all = [...traits.observed, ...traits.derived]
-    const keys = all.map((trait) => trait.key)
-    const twice = keys.find((each, i) => keys.indexOf(each) !== i)
-    if (twice) complain(['observed'], `Two traits have the key “${twice}”.`)
-    if (!keys.includes(traits.response)) complain(['response'], 'The response that matters is not among the traits.')
-    for (const field of ['yieldTrait', 'qualityTrait'] as const) {
-      const chosen = traits[field]
-      if (chosen !== null && !keys.includes(chosen)) complain([field], `“${chosen}” is not among the traits.`)
-    }
-    const visits = traits.visits.map((each) => each.key)
-    const sameVisit = visits.find((each, i) => visits.indexOf(each) !== i)
-    if (sameVisit) complain(['visits'], `Two visits have the key “${sameVisit}”.`)
-    traits.observed.forEach((trait, i) => {
-      const strange = trait.visits.find((each) => !visits.includes(each))
-      if (strange) complain(['observed', i, 'visits'], `${trait.name} is taken at “${strange}”, which is no visit.`)
-    })
-    const earlier = new Set(traits.observed.map((trait) => trait.key))
-    traits.derived.forEach((derived, i) => {
-      for (const term of derived.terms) {
-        if (term.of.kind === 'trait' && !earlier.has(term.of.trait))
-          complain(['derived', i], `${derived.name} needs “${term.of.trait}”, which is not a trait before it.`)
-      }
-      earlier.add(derived.key)
-    })
-  })
-  .meta({ id: 'Traits' })
-export type Traits = z.infer<typeof Traits>
-
-/** Visits at which an observed or derived trait has values, in their order. */
-export function visitsOf(traits: Traits, traitKey: string): readonly string[] {
-  const all = traits.visits.map((each) => each.key)
-  const observed = traits.observed.find((each) => each.key === traitKey)
-  if (observed) return observed.visits.length === 0 ? all : all.filter((each) => observed.visits.includes(each))
-  const derived = traits.derived.find((each) => each.key === traitKey)
-  if (!derived) return []
-  const inputs = derived.terms.flatMap((term) => (term.of.kind === 'trait' ? [visitsOf(traits, term.of.trait)] : []))
-  // What is taken once serves every visit of what is taken often; taken once each, the last has the value.
-  const often = inputs.filter((each) => each.length > 1)
-  if (often.length > 0) return all.filter((each) => often.every((visits) => visits.includes(each)))
-  const last = Math.max(...inputs.map((visits) => all.indexOf(visits[0] ?? '')))
-  return last >= 0 ? [all[last]!] : []
-}

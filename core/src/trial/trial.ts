@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { Layout } from './structure.ts'
 import { Site } from './site.ts'
-import { Traits } from './trait.ts'
+import { Traits } from './traits.ts'
 import { Treatments } from './treatment.ts'
 import { id, instant, key, line, optionalText } from './text.ts'
 

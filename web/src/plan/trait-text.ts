@@ -1,14 +1,15 @@
 import type { Resolved } from '@canter/core/numbers'
 import { formatFixed, formatNumber, formatPlain, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
-import type { DerivedTrait, Trait } from '@canter/core/trial'
+import { traitKind, type DerivedTrait, type Trait } from '@canter/core/trial'
 import { measure } from './colouring/index.ts'
 
 /** A value of a trait without its measure: observed ones to the decimals they are read with, derived ones to what they are worth. */
 function traitText(value: number, trait: Trait | DerivedTrait, system: UnitSystem): string {
   const out = shown(value, measure(trait), system)
   if (measure(trait) === 'score') return formatPlain(out.value, 3)
-  if ('kind' in trait && trait.kind === 'count') return formatPlain(out.value, 4)
-  return 'decimals' in trait && out.unit === trait.unit && trait.kind === 'number'
+  const digits = 'kind' in trait ? traitKind(trait.kind).digits : 'rounded'
+  if (digits === 'whole') return formatPlain(out.value, 4)
+  return 'decimals' in trait && out.unit === trait.unit && digits === 'as read'
     ? formatFixed(out.value, trait.decimals)
     : formatNumber(out.value, 3)
 }

@@ -1,15 +1,22 @@
 import { z } from 'zod'
-import { Note, note } from './note.ts'
-import { Operation, operation } from './operation.ts'
-import { Reading, reading } from './reading.ts'
+import { note } from './note.ts'
+import { operation } from './operation.ts'
+import { reading } from './reading.ts'
 import type { RecordKind } from './record-kind.ts'
-import { Retraction, retraction } from './retraction.ts'
+import { retraction } from './retraction.ts'
 
-export const FieldRecord = z.discriminatedUnion('type', [Reading, Note, Operation, Retraction]).meta({ id: 'FieldRecord' })
+/** All kinds of record; adding one is its file and its name here. */
+const KINDS = [reading, note, operation, retraction] as const
+
+type SchemasOf<Kinds extends readonly { schema: unknown }[]> = { -readonly [Place in keyof Kinds]: Kinds[Place]['schema'] }
+
+export const FieldRecord = z
+  .discriminatedUnion('type', KINDS.map((kind) => kind.schema) as unknown as SchemasOf<typeof KINDS>)
+  .meta({ id: 'FieldRecord' })
 export type FieldRecord = z.infer<typeof FieldRecord>
 
-/** All kinds of record, each typed by its own file; adding one is its file, its schema above and its name here. */
-export const recordKinds = [reading, note, operation, retraction] as unknown as readonly RecordKind<FieldRecord>[]
+/** The same, each taking whatever record is given: whoever looks one up has asked for its type. */
+export const recordKinds = KINDS as unknown as readonly RecordKind<FieldRecord>[]
 
 export function recordKind(type: FieldRecord['type']): RecordKind<FieldRecord> {
   return recordKinds.find((each) => each.type === type)!

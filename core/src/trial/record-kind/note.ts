@@ -19,7 +19,7 @@ export const Note = z
   .meta({ id: 'Note' })
 export type Note = z.infer<typeof Note>
 
-export const note: RecordKind<Note> = {
+export const note = {
   type: 'note',
   schema: Note,
   file: 'notes.csv',
@@ -39,4 +39,4 @@ export const note: RecordKind<Note> = {
     if (record.unit !== null && !frame.units.has(record.unit)) return NO_UNIT
     return record.trait === null || frame.traits.has(record.trait) ? null : `The trait “${record.trait}” is not part of this trial.`
   },
-}
+} satisfies RecordKind<Note>

@@ -16,7 +16,7 @@ export const Operation = z
   .meta({ id: 'Operation' })
 export type Operation = z.infer<typeof Operation>
 
-export const operation: RecordKind<Operation> = {
+export const operation = {
   type: 'operation',
   schema: Operation,
   file: 'operations.csv',
@@ -27,4 +27,4 @@ export const operation: RecordKind<Operation> = {
   unitOf: () => null,
   renewed: (record, swap) => ({ ...record, id: swap(record.id) }),
   misfit: (record, frame) => (frame.sites.has(record.siteKey) ? null : 'The site is not part of this trial.'),
-}
+} satisfies RecordKind<Operation>

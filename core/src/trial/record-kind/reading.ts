@@ -25,7 +25,7 @@ export const Reading = z
   .meta({ id: 'Reading' })
 export type Reading = z.infer<typeof Reading>
 
-export const reading: RecordKind<Reading> = {
+export const reading = {
   type: 'reading',
   schema: Reading,
   file: 'readings.csv',
@@ -72,7 +72,7 @@ export const reading: RecordKind<Reading> = {
       return `“${record.value.value}” is not a stage of ${trait.name}.`
     return null
   },
-}
+} satisfies RecordKind<Reading>
 
 /** Value, what it is of, what was typed and in which measure. A number is written in its shortest form that reads back equal. */
 function valueCells(value: ReadingValue): [string, string, string, string] {

@@ -13,7 +13,7 @@ export const Retraction = z
   .meta({ id: 'Retraction' })
 export type Retraction = z.infer<typeof Retraction>
 
-export const retraction: RecordKind<Retraction> = {
+export const retraction = {
   type: 'retraction',
   schema: Retraction,
   file: 'retractions.csv',
@@ -24,4 +24,4 @@ export const retraction: RecordKind<Retraction> = {
   unitOf: () => null,
   renewed: (record, swap) => ({ ...record, id: swap(record.id), retracts: swap(record.retracts) }),
   misfit: () => null,
-}
+} satisfies RecordKind<Retraction>

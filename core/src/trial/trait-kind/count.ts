@@ -1,4 +1,4 @@
-import { NOTHING, type ReadText, type TraitKind } from './trait-kind.ts'
+import { NOTHING, plain, type ReadText, type TraitKind } from './trait-kind.ts'
 
 /** A count, with how much was looked at where that differs. Samples are added up: counts and what they are of. */
 export const count: TraitKind = {
@@ -7,6 +7,10 @@ export const count: TraitKind = {
   about: 'So many shoots, plants, insects; with “of”, in how many or how much was looked at.',
   values: ['count'],
   measured: false,
+  numeric: true,
+  digits: 'whole',
+  held: false,
+  ...plain,
   analysed: 'count',
   choices: null,
   keyboard: 'text',

@@ -1,5 +1,5 @@
 /* eslint-disable no-restricted-globals -- the calendar is asked here, never the clock. */
-import { mean, NOTHING, type TraitKind } from './trait-kind.ts'
+import { mean, NOTHING, plain, type TraitKind } from './trait-kind.ts'
 
 const DAY = 86_400_000
 
@@ -10,6 +10,10 @@ export const date: TraitKind = {
   about: 'The day something came: first flower, ripe, lodged. Compared as the day of the year.',
   values: ['date'],
   measured: false,
+  numeric: false,
+  digits: 'rounded',
+  held: false,
+  ...plain,
   analysed: 'continuous',
   choices: null,
   keyboard: 'date',

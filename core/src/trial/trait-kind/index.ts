@@ -1,4 +1,3 @@
-import type { Trait } from '../trait.ts'
 import { count } from './count.ts'
 import { date } from './date.ts'
 import { number } from './number.ts'
@@ -9,12 +8,12 @@ import { text } from './text.ts'
 import type { TraitKind } from './trait-kind.ts'
 import { yesNo } from './yes-no.ts'
 
-/** All kinds of trait; adding one is its file, a line here, and its name in the vocabulary. */
+/** All kinds of trait; adding one is its file and its name here. */
 export const traitKinds: readonly TraitKind[] = [number, count, share, score, yesNo, date, stage, text]
 
 const byKey = new Map(traitKinds.map((each) => [each.key, each]))
 
-export function traitKind(key: Trait['kind']): TraitKind {
+export function traitKind(key: string): TraitKind {
   return byKey.get(key)!
 }
 

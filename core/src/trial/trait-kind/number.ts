@@ -1,6 +1,6 @@
 import { parseQuantity, shownUnit } from '../../quantity/index.ts'
 import type { ReadingValue } from '../reading-value.ts'
-import { mean, NOTHING, type TraitKind } from './trait-kind.ts'
+import { mean, NOTHING, plain, type TraitKind } from './trait-kind.ts'
 
 /** A measured number. Samples are averaged; one below what could be read makes the mean a bound, as far as it is known. */
 export const number: TraitKind = {
@@ -9,6 +9,10 @@ export const number: TraitKind = {
   about: 'Something weighed or measured: a weight, a length, a percentage read off.',
   values: ['number', 'below limit', 'above limit'],
   measured: true,
+  numeric: true,
+  digits: 'as read',
+  held: false,
+  ...plain,
   analysed: 'continuous',
   choices: null,
   keyboard: 'decimal',

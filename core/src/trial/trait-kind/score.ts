@@ -7,6 +7,12 @@ export const score: TraitKind = {
   about: 'A judgement by eye on a scale whose steps are described, so that two people give the same.',
   values: ['score'],
   measured: false,
+  numeric: true,
+  digits: 'rounded',
+  held: true,
+  comesTo: () => 'score',
+  lack: ({ low, high }) =>
+    low === null || high === null ? { field: 'low', problem: 'A score needs its lowest and its highest step.' } : null,
   analysed: 'score',
   choices: (trait) => {
     const [low, high] = [trait.low ?? 1, trait.high ?? 9]

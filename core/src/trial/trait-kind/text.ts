@@ -1,4 +1,4 @@
-import { NOTHING, type TraitKind } from './trait-kind.ts'
+import { NOTHING, plain, type TraitKind } from './trait-kind.ts'
 
 /** Words: kept and shown, not analysed. */
 export const text: TraitKind = {
@@ -7,6 +7,10 @@ export const text: TraitKind = {
   about: 'What was seen, in words. Shown everywhere, not analysed.',
   values: ['text'],
   measured: false,
+  numeric: false,
+  digits: 'rounded',
+  held: false,
+  ...plain,
   analysed: null,
   choices: null,
   keyboard: 'text',

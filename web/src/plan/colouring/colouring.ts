@@ -1,5 +1,5 @@
 import type { Analysis } from '@canter/core/analysis'
-import type { UnitView } from '@canter/core/numbers'
+import { measureOf, type UnitView } from '@canter/core/numbers'
 import { formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
 import type { DerivedTrait, Trait, Unit } from '@canter/core/trial'
 import type { OpenGround, OpenTrial } from '../../data/open-trial.ts'
@@ -86,7 +86,7 @@ export function rampKey(ground: Ground, low: number, high: number): Key {
 /** The measure of what a trait comes to. */
 export function measure(trait: Trait | DerivedTrait): string {
   if (!('kind' in trait)) return trait.unit
-  return trait.kind === 'share' || trait.kind === 'yes-no' ? '%' : trait.kind === 'score' ? 'score' : trait.unit
+  return measureOf(trait)
 }
 
 export function capital(text: string): string {
