@@ -1,5 +1,6 @@
 import { TrialBook } from '../numbers/index.ts'
-import { packTrial, type TrialContents } from './package.ts'
+import type { TrialContents } from './contents.ts'
+import { packTrial } from './package.ts'
 import { plotsCsv } from './plots-csv.ts'
 import { recordTables } from './records.ts'
 

@@ -55,8 +55,8 @@ export function ValuesGrid(props: ValuesGridProps) {
   const place = rows.findIndex((row) => row.original.id === selected)
   useEffect(() => {
     if (place >= 0) virtual.scrollToIndex(place, { align: 'auto' })
-    // Only when another unit is picked: the table stays where a person has scrolled it.
-  }, [selected]) // eslint-disable-line react-hooks/exhaustive-deps
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another unit is picked: the table stays where a person has scrolled it
+  }, [selected])
   const before = items[0]?.start ?? 0
   const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
   return (

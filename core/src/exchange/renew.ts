@@ -1,0 +1,55 @@
+import { recordKind, type Layout } from '../trial/index.ts'
+import type { TrialContents } from './contents.ts'
+
+/** The same trial under new ids (people keep theirs), for importing beside one that exists. */
+export function withNewIds(contents: TrialContents, newId: () => string): TrialContents {
+  const fresh = new Map<string, string>()
+  const swap = (id: string): string => {
+    const known = fresh.get(id)
+    if (known) return known
+    const made = newId()
+    fresh.set(id, made)
+    return made
+  }
+  const title = `${contents.trial.question.title} (copy)`.slice(0, 120)
+  const renewedLayout = (layout: Layout): Layout => ({
+    ...layout,
+    units: layout.units.map((unit) => ({
+      ...unit,
+      id: swap(unit.id),
+      in: unit.in.map(swap),
+      at: unit.at && { ...unit.at, in: swap(unit.at.in) },
+    })),
+  })
+  const layouts = contents.layouts.map(renewedLayout)
+  return {
+    ...contents,
+    trial: { ...contents.trial, id: swap(contents.trial.id), question: { ...contents.trial.question, title } },
+    layouts,
+    records: contents.records.map((record) => recordKind(record.type).renewed(record, swap)),
+    events: contents.events.map((event) => ({
+      ...event,
+      id: swap(event.id),
+      before: renewedDelta(event.before, swap, renewedLayout),
+      after: renewedDelta(event.after, swap, renewedLayout),
+      undoes: event.undoes && swap(event.undoes),
+    })),
+  }
+}
+
+/** Units named in what an event changed. */
+function renewedDelta(delta: unknown, swap: (id: string) => string, renewedLayout: (layout: Layout) => Layout): unknown {
+  if (delta === null || typeof delta !== 'object') return delta
+  const { layouts, unit } = delta as { layouts?: Record<string, Layout | null>; unit?: { id: string } }
+  return {
+    ...delta,
+    ...(layouts && typeof layouts === 'object'
+      ? {
+          layouts: Object.fromEntries(
+            Object.entries(layouts).map(([key, layout]) => [key, layout?.units ? renewedLayout(layout) : layout]),
+          ),
+        }
+      : {}),
+    ...(unit && typeof unit.id === 'string' ? { unit: { ...unit, id: swap(unit.id) } } : {}),
+  }
+}

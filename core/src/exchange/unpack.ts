@@ -1,0 +1,130 @@
+import { strFromU8, unzipSync } from 'fflate'
+import { z } from 'zod'
+import { checkTrial } from '../document/index.ts'
+import { recordKind, Structure, Trial, type RecordFrame } from '../trial/index.ts'
+import { unitsEverLaid, type TrialContents } from './contents.ts'
+import { EVENT_COLUMNS, PACKAGE_FORMAT, PACKAGE_SCHEMA, TABLES, UNIT_COLUMNS } from './package.ts'
+import { readRecordTables } from './records.ts'
+import { readEvent, readUnit } from './rows.ts'
+import { FileError, readCsv } from './table.ts'
+import { descriptorError, People, readFirst } from './upgrade/read-first.ts'
+
+const Descriptor = z.object({
+  format: z.literal(PACKAGE_FORMAT),
+  schema: z.literal(PACKAGE_SCHEMA),
+  trial: Trial,
+  layouts: z.array(z.object({ siteKey: z.string(), structure: Structure })),
+  people: People,
+})
+
+/** The descriptor, checked by its schema whatever its version, so that newer ones are refused clearly. */
+const Envelope = z.object({ format: z.string(), schema: z.number().int() })
+
+/** Largest text taken from a package, against archives made to fill a memory. */
+const MOST_BYTES = 64 * 1024 * 1024
+
+/**
+ * Reads a package of this schema or an older one, and judges it as every trial is judged. Throws
+ * FileError that says which file and line is wrong; nothing is half read.
+ */
+export function unpackTrial(bytes: Uint8Array): TrialContents {
+  const files = unzip(bytes)
+  const text = files.get('canter.json')
+  if (text === undefined) throw new FileError('package', 'canter.json is missing; this is not a trial package.')
+  for (const { file } of TABLES) if (!files.has(file)) throw new FileError('package', `${file} is missing.`)
+  const { json, schema } = readDescriptor(text)
+  const contents = schema === 1 ? readFirst(json, files) : readCurrent(json, files)
+  const [problem] = checkTrial(contents.trial, contents.layouts)
+  if (problem) throw new FileError(problem.path.startsWith('layouts') ? 'units.csv' : 'canter.json', `${problem.path}: ${problem.message}`)
+  checkRecords(contents)
+  return contents
+}
+
+function readCurrent(json: unknown, files: ReadonlyMap<string, string>): TrialContents {
+  const parsed = Descriptor.safeParse(json)
+  if (!parsed.success) throw descriptorError(parsed.error)
+  const { trial, layouts, people } = parsed.data
+  const units = readCsv('units.csv', files.get('units.csv')!, UNIT_COLUMNS).map((row) => ({ site: row.cell('site'), unit: readUnit(row) }))
+  const known = new Set(layouts.map((layout) => layout.siteKey))
+  const stray = units.find(({ site }) => !known.has(site))
+  if (stray)
+    throw new FileError(
+      'units.csv',
+      `unit ${stray.unit.code} is of the site “${stray.site.slice(0, 40)}”, which has no layout in canter.json.`,
+    )
+  return {
+    trial,
+    layouts: layouts.map((layout) => ({ ...layout, units: units.filter(({ site }) => site === layout.siteKey).map(({ unit }) => unit) })),
+    records: readRecordTables(files),
+    events: readCsv('events.csv', files.get('events.csv')!, EVENT_COLUMNS).map(readEvent),
+    people,
+  }
+}
+
+function unzip(bytes: Uint8Array): Map<string, string> {
+  let total = 0
+  let files: Record<string, Uint8Array>
+  try {
+    files = unzipSync(bytes, {
+      filter: (file) => {
+        total += file.originalSize
+        if (total > MOST_BYTES) throw new FileError('package', 'it unpacks to more than 64 MB; no trial is that large.')
+        return file.name === 'canter.json' || TABLES.some((table) => table.file === file.name)
+      },
+    })
+  } catch (error) {
+    if (error instanceof FileError) throw error
+    throw new FileError('package', 'it is not a whole zip file. Export it again, or copy it again.')
+  }
+  return new Map(Object.entries(files).map(([name, content]) => [name, strFromU8(content)]))
+}
+
+function readDescriptor(text: string): { json: unknown; schema: number } {
+  let json: unknown
+  try {
+    json = JSON.parse(text)
+  } catch (error) {
+    throw new FileError('canter.json', `it is not JSON (${error instanceof Error ? error.message.slice(0, 120) : 'unreadable'}).`)
+  }
+  const envelope = Envelope.safeParse(json)
+  if (!envelope.success || envelope.data.format !== PACKAGE_FORMAT)
+    throw new FileError('canter.json', `“format” must be “${PACKAGE_FORMAT}”.`)
+  const { schema } = envelope.data
+  if (schema > PACKAGE_SCHEMA || schema < 1) {
+    throw new FileError(
+      'canter.json',
+      `schema ${schema} was written by a newer Canter; this one reads 1 to ${PACKAGE_SCHEMA}. Update, then import again.`,
+    )
+  }
+  return { json, schema }
+}
+
+/** Records are about units, traits, visits, sites and people that are there; or were, when they were written. */
+function checkRecords(contents: TrialContents): void {
+  const { trial, records, people, events } = contents
+  const known = new Set(people.map((person) => person.id))
+  const units = unitsEverLaid(contents)
+  const ids = new Set(records.map((record) => record.id))
+  const frame: RecordFrame = {
+    units,
+    traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
+    visits: new Set(trial.traits.visits.map((visit) => visit.key)),
+    sites: new Set(trial.sites.map((site) => site.key)),
+    people: known,
+  }
+  const derived = new Set(trial.traits.derived.map((trait) => trait.key))
+  for (const record of records) {
+    const where = `${recordKind(record.type).file}, record ${record.id}`
+    if (!known.has(record.person)) throw new FileError(where, 'it was written by a person that canter.json does not list.')
+    const about = record.type === 'note' && record.trait !== null && derived.has(record.trait) ? { ...record, trait: null } : record
+    const misfit = recordKind(record.type).misfit(about, frame)
+    if (misfit) throw new FileError(where, misfit)
+    if (record.type === 'reading' && record.supersedes.some((id) => !ids.has(id)))
+      throw new FileError(where, 'it corrects a reading that is not in the package.')
+  }
+  const stranger = events.find((event) => !known.has(event.person))
+  if (stranger) throw new FileError('events.csv', `event ${stranger.id} is of a person that canter.json does not list.`)
+  const seen = new Set<string>()
+  const twice = events.find((event) => seen.size === seen.add(event.id).size)
+  if (twice) throw new FileError('events.csv', `the id ${twice.id} stands there twice.`)
+}

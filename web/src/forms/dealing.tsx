@@ -1,0 +1,82 @@
+import { designOf } from '@canter/core/design'
+import { layoutProblems } from '@canter/core/ground'
+import { Button, Group, TextInput } from '@mantine/core'
+import { modals } from '@mantine/modals'
+import { notifications } from '@mantine/notifications'
+import { useState } from 'react'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { useSaving } from '../data/saving.ts'
+import { useRandomise } from '../data/trial-file.ts'
+
+/** The seed and the dealing out of treatments. */
+export function Dealing() {
+  const { trial, site, layout, fixed } = useOpenTrial()
+  const { remember } = useSaving()
+  const { mutate, isPending } = useRandomise(trial.id)
+  const [seed, setSeed] = useState<string>('')
+  const problems = layoutProblems(trial, site.key)
+  const typed = seed.trim() === '' ? null : Number(seed)
+  const wrong = typed !== null && (!Number.isInteger(typed) || typed < 0 || typed > 2147483647)
+  const deal = (): void =>
+    mutate(
+      { site: site.key, seed: typed ?? crypto.getRandomValues(new Uint32Array(1))[0]! % 1_000_000, reason: '' },
+      {
+        onSuccess: (file) => {
+          remember(file)
+          setSeed('')
+        },
+        onError: (error) => notifications.show({ color: 'red', title: 'Not randomised', message: error.message }),
+      },
+    )
+  const ask = (): void => {
+    if (!layout) deal()
+    else
+      modals.openConfirmModal({
+        title: 'Deal out anew?',
+        children: `The plan of ${site.name} from seed ${layout.structure.seed ?? '–'} is replaced by another. Undo brings it back.`,
+        labels: { confirm: 'Deal out anew', cancel: 'Leave it' },
+        onConfirm: deal,
+      })
+  }
+  return (
+    <section className="section" aria-labelledby="chance">
+      <h2 className="section-title" id="chance">
+        Randomisation
+      </h2>
+      <p style={{ margin: '0 0 6px' }}>
+        {layout ? (
+          <>
+            {designOf(site.design.key)?.dealt} Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the same seed makes the
+            same plan again.
+          </>
+        ) : (
+          'Nothing is dealt out yet. Chance, not choice, decides which plot gets what; the seed is kept so that the plan can be made again.'
+        )}
+      </p>
+      {fixed ? (
+        <p className="small quiet">
+          Locked since it is planted or measured. A single plot that got something else is corrected below, on record.
+        </p>
+      ) : (
+        <Group align="end" gap="md">
+          <TextInput
+            label="Seed (empty: drawn by chance)"
+            value={seed}
+            inputMode="numeric"
+            w={190}
+            error={wrong ? 'A whole number from 0 to 2147483647.' : null}
+            onChange={(event) => setSeed(event.currentTarget.value)}
+          />
+          <Button onClick={ask} loading={isPending} disabled={problems.length > 0 || wrong}>
+            {layout ? 'Randomise again' : 'Randomise and lay out'}
+          </Button>
+        </Group>
+      )}
+      {problems.map((problem) => (
+        <p key={problem} className="caution">
+          {problem}
+        </p>
+      ))}
+    </section>
+  )
+}
