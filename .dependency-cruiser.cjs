@@ -61,8 +61,15 @@ module.exports = {
     {
       name: 'web-server-and-cli-meet-only-in-core',
       severity: 'error',
-      from: { path: '^(web|server|cli)/src/' },
+      // Backups are commands of the store: the command line hands them through.
+      from: { path: '^(web|server|cli)/src/', pathNot: '^cli/src/store-commands\\.ts$' },
       to: { path: '^(web|server|cli|demo)/src/', pathNot: '^$1/src/' },
+    },
+    {
+      name: 'the-command-line-takes-backups-alone',
+      severity: 'error',
+      from: { path: '^cli/src/store-commands\\.ts$' },
+      to: { path: '^(web|server|demo)/src/', pathNot: '^server/src/store/backup\\.ts$' },
     },
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     {

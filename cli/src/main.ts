@@ -2,6 +2,7 @@ import { comparisonMethods } from '@canter/core/statistics'
 import { analyseCommand } from './analyse.ts'
 import { analyseTableCommand } from './analyse-table.ts'
 import { checkTableCommand } from './check-table.ts'
+import { backupCommand, restoreCommand } from './store-commands.ts'
 import { namesTable } from './table-arguments.ts'
 import { UsageError } from './usage-error.ts'
 
@@ -65,6 +66,15 @@ const HELP = `canter: trials from files
                     square root of (y + 1/2), arcsine, logit,
                     {"power": 0.33}
 
+  canter backup DATABASE COPY
+      A whole copy of a database file as it stands now, also while a
+      server works on it; opened and counted before it gets its name.
+
+  canter restore COPY DATABASE
+      Put a backup in the place of a database whose server is stopped.
+      What stood there is kept beside it; browsers send again what
+      they hold and the backup lacks.
+
   canter --help
       This text.
 
@@ -75,7 +85,9 @@ try {
   if (verb === undefined || [verb, ...rest].some((each) => each === '--help' || each === '-h')) console.log(HELP)
   else if (verb === 'analyse') process.stdout.write(namesTable(rest) ? analyseTableCommand(rest) : analyseCommand(rest))
   else if (verb === 'check') process.stdout.write(checkTableCommand(rest))
-  else throw new UsageError(`There is no “${verb}”. Known: analyse, check. See canter --help.`)
+  else if (verb === 'backup') process.stdout.write(await backupCommand(rest))
+  else if (verb === 'restore') process.stdout.write(await restoreCommand(rest))
+  else throw new UsageError(`There is no “${verb}”. Known: analyse, check, backup, restore. See canter --help.`)
 } catch (error) {
   console.error(`canter: ${error instanceof Error ? error.message : String(error)}`)
   process.exitCode = error instanceof UsageError ? 2 : 1

@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { pino } from 'pino'
 import { createApplication } from './application.ts'
+import { StoreProblem } from './store/opening.ts'
 
 /** Serves a database file with the built interface. PORT (4180) and CANTER_DATABASE choose where. */
 const port = Number(process.env['PORT'] ?? 4180)
@@ -26,6 +27,14 @@ try {
   process.on('SIGTERM', stop)
 } catch (error) {
   const code = (error as { code?: string }).code
-  console.error(code === 'EADDRINUSE' ? `Port ${port} is taken. Choose another: PORT=4181 npm start` : error)
+  const words =
+    error instanceof StoreProblem
+      ? error.message
+      : code === 'EADDRINUSE'
+        ? `Port ${port} is taken. Choose another: PORT=4181 npm start`
+        : code === 'EACCES'
+          ? `Port ${port} is not allowed here. Choose one above 1024: PORT=4181 npm start`
+          : null
+  console.error(words ?? error)
   process.exit(1)
 }

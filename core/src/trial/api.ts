@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { Person, PersonSettings } from './person.ts'
 import { Progress } from './progress.ts'
-import { FieldRecord, StoredRecord } from './record-kind/index.ts'
+import { StoredRecord } from './record-kind/index.ts'
 import { ShelfItem, ShelfItemDraft } from './shelf.ts'
 import { id, key, line } from './text.ts'
 import { Trial, TrialDraft, TrialFile } from './trial.ts'
@@ -43,13 +43,19 @@ export const TreatmentChange = z
   .meta({ id: 'TreatmentChange' })
 export type TreatmentChange = z.infer<typeof TreatmentChange>
 
+/** Each is judged alone, by its schema too: one that is no record takes no other with it. Each has an id, so that it can be told. */
 export const RecordBatch = z
-  .object({ records: z.array(FieldRecord).min(1, 'No records were sent.').max(500, 'Send at most 500 records at a time.') })
+  .object({
+    records: z
+      .array(z.looseObject({ id: z.string().max(60, 'An id is a UUID.') }))
+      .min(1, 'No records were sent.')
+      .max(500, 'Send at most 500 records at a time.'),
+  })
   .meta({ id: 'RecordBatch' })
 
 export const RecordOutcome = z
   .object({
-    id,
+    id: z.string(),
     /** already: the same record was there; conflict: another record has this id; refused: it does not fit the trial. */
     status: z.enum(['saved', 'already', 'conflict', 'refused']),
     seq: z.number().int().positive().nullable(),
@@ -58,9 +64,17 @@ export const RecordOutcome = z
   .meta({ id: 'RecordOutcome' })
 export type RecordOutcome = z.infer<typeof RecordOutcome>
 
-/** `latest` is the newest record of the trial: below a client's cursor it tells that the store is another one. */
+/**
+ * Records after a cursor. `held` tells of those up to it, so that a client sees when the store is
+ * no longer the one it has sent to; `epoch` counts how often that was put back from a backup.
+ */
 export const RecordsReply = z
-  .object({ records: z.array(StoredRecord), cursor: z.number().int().nonnegative(), latest: z.number().int().nonnegative() })
+  .object({
+    records: z.array(StoredRecord),
+    cursor: z.number().int().nonnegative(),
+    held: z.object({ count: z.number().int().nonnegative(), digest: z.string() }),
+    store: z.object({ id, epoch: z.number().int().positive() }),
+  })
   .meta({ id: 'RecordsReply' })
 export type RecordsReply = z.infer<typeof RecordsReply>
 

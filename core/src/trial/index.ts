@@ -38,6 +38,7 @@ export {
 } from './record-kind/index.ts'
 export { Amounts, CommonOperation, Prices, Question, Supply, Trial, TrialDraft, TrialEvent, TrialFile } from './trial.ts'
 export { cellKey, readingKey, RecordSet, type Changed } from './record-set.ts'
+export { holding, NOTHING_HELD, type HeldMark } from './held.ts'
 export { Progress, Stage, Tally } from './progress.ts'
 export { ShelfItem, ShelfItemDraft } from './shelf.ts'
 export {

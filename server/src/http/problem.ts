@@ -3,6 +3,7 @@ import type { Problem } from '@canter/core/trial'
 import type { Context, Next } from 'koa'
 import type { Logger } from 'pino'
 import type { z } from 'zod'
+import { diskInWords } from '../store/opening.ts'
 
 /** Thrown anywhere under a route to reply with an RFC 9457 problem. */
 export class HttpProblem extends Error {
@@ -50,6 +51,13 @@ export function problems(log: Logger) {
 function bodyOf(error: unknown): Problem {
   if (error instanceof HttpProblem) return error.body
   if (error instanceof DocumentError) return documentProblem(error)
+  const disk = diskInWords(error)
+  if (disk)
+    return plain(
+      503,
+      'Not written',
+      `The server could not use its disk. ${disk} Nothing was half written; what was typed waits in the browser.`,
+    )
   const status = (error as { status?: unknown }).status
   if (status === 413) return plain(413, 'Too large', 'The body is larger than is taken here. Send it in smaller pieces.')
   if (typeof status === 'number' && status >= 400 && status < 500) {

@@ -1,6 +1,9 @@
 import {
+  FieldRecord,
+  holding,
+  NOTHING_HELD,
   recordKind,
-  type FieldRecord,
+  type HeldMark,
   type RecordFrame,
   type RecordOutcome,
   type RecordsReply,
@@ -13,13 +16,22 @@ import type { WriteQueue } from './write-queue.ts'
 /** What a record is judged by, read inside the transaction that writes it; null when there is no such trial. */
 export type FrameOf = (trialId: string, transaction: Transaction) => Promise<RecordFrame | null>
 
+/** Which store this is, and how often it was put back from a backup. */
+export interface StoreIdentity {
+  readonly id: string
+  readonly epoch: number
+}
+
 export class RecordStore {
   readonly #models: Models
   readonly #queue: WriteQueue
+  readonly #identity: StoreIdentity
+  readonly #marks = new Map<string, { seq: number; mark: HeldMark }[]>()
 
-  constructor(models: Models, queue: WriteQueue) {
+  constructor(models: Models, queue: WriteQueue, identity: StoreIdentity) {
     this.#models = models
     this.#queue = queue
+    this.#identity = identity
   }
 
   async after(trialId: string, cursor: number): Promise<RecordsReply> {
@@ -29,13 +41,30 @@ export class RecordStore {
       attributes: ['seq', 'body'],
     })
     const records = rows.map((row): StoredRecord => ({ seq: row.get('seq') as number, record: row.get('body') as FieldRecord }))
-    const latest = records.at(-1)?.seq ?? (await this.#latest(trialId))
-    return { records, cursor: records.at(-1)?.seq ?? cursor, latest }
+    return { records, cursor: records.at(-1)?.seq ?? cursor, held: await this.#held(trialId, cursor), store: this.#identity }
   }
 
-  async #latest(trialId: string): Promise<number> {
-    const row = await this.#models.record.findOne({ where: { trialId }, order: [['seq', 'DESC']], attributes: ['seq'] })
-    return (row?.get('seq') as number | undefined) ?? 0
+  /** What is held of a trial up to a place in the order. Only what is committed is ever remembered. */
+  async #held(trialId: string, cursor: number): Promise<HeldMark> {
+    const known = this.#marks.get(trialId) ?? []
+    this.#marks.set(trialId, known)
+    const rows = await this.#models.record.findAll({
+      where: { trialId, seq: { [Op.gt]: known.at(-1)?.seq ?? 0 } },
+      order: [['seq', 'ASC']],
+      attributes: ['seq', 'id'],
+      raw: true,
+    })
+    for (const { seq, id } of rows as unknown as { seq: number; id: string }[]) {
+      // Two who ask at once both read the same rows.
+      if (seq > (known.at(-1)?.seq ?? 0)) known.push({ seq, mark: holding(known.at(-1)?.mark ?? NOTHING_HELD, id) })
+    }
+    let [low, high] = [0, known.length]
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (known[middle]!.seq <= cursor) low = middle + 1
+      else high = middle
+    }
+    return known[low - 1]?.mark ?? NOTHING_HELD
   }
 
   async all(trialId: string, transaction?: Transaction): Promise<FieldRecord[]> {
@@ -53,12 +82,19 @@ export class RecordStore {
    * are written under the name of `person`, who sent them, and of nobody else. Null when there is
    * no such trial.
    */
-  async add(trialId: string, person: string, records: readonly FieldRecord[], frameOf: FrameOf): Promise<RecordOutcome[] | null> {
+  async add(trialId: string, person: string, records: readonly { id: string }[], frameOf: FrameOf): Promise<RecordOutcome[] | null> {
     return this.#queue.run(async (transaction) => {
       const frame = await frameOf(trialId, transaction)
       if (!frame) return null
       const outcomes: RecordOutcome[] = []
-      for (const record of records) outcomes.push(await this.#addOne(trialId, person, record, frame, transaction))
+      for (const record of records) {
+        const parsed = FieldRecord.safeParse(record)
+        outcomes.push(
+          parsed.success
+            ? await this.#addOne(trialId, person, parsed.data, frame, transaction)
+            : outcomeOf(record)('refused', null, whyNoRecord(parsed.error.issues[0])),
+        )
+      }
       return outcomes
     })
   }
@@ -104,8 +140,14 @@ export class RecordStore {
   }
 }
 
-function outcomeOf({ id }: FieldRecord): (status: RecordOutcome['status'], seq: number | null, detail?: string) => RecordOutcome {
+function outcomeOf({ id }: { id: string }): (status: RecordOutcome['status'], seq: number | null, detail?: string) => RecordOutcome {
   return (status, seq, detail = '') => ({ id, status, seq, detail })
+}
+
+/** What is wrong with what was sent as a record: the field, and why. */
+function whyNoRecord(issue: { path: PropertyKey[]; message: string } | undefined): string {
+  const where = issue?.path.join('.')
+  return `It is no record as it stands${where ? `: ${where}` : ''}${issue ? `: ${issue.message}` : ''}`.slice(0, 300)
 }
 
 function rowOf(trialId: string, record: FieldRecord): Rows['record'] {

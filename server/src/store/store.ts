@@ -1,11 +1,10 @@
-import { mkdirSync } from 'node:fs'
-import { dirname } from 'node:path'
-import type { Sequelize } from 'sequelize'
+import { QueryTypes, type Sequelize } from 'sequelize'
 import { connect } from './connection.ts'
-import { migrate } from './migrate.ts'
+import { migrate, migrationNames } from './migrate.ts'
 import { defineModels, type Models } from './models.ts'
+import { diskInWords, examine, lockFile, makeFolder, StoreProblem } from './opening.ts'
 import { PeopleStore } from './people.ts'
-import { RecordStore } from './records.ts'
+import { RecordStore, type StoreIdentity } from './records.ts'
 import { ShelfStore } from './shelf.ts'
 import { TrialStore } from './trials.ts'
 import { WriteQueue } from './write-queue.ts'
@@ -20,27 +19,41 @@ export class Store {
   readonly records: RecordStore
   readonly shelf: ShelfStore
 
-  private constructor(database: Sequelize) {
+  readonly #unlock: () => Promise<void>
+
+  private constructor(database: Sequelize, identity: StoreIdentity, unlock: () => Promise<void>) {
+    this.#unlock = unlock
     this.database = database
     this.models = defineModels(database)
     this.queue = new WriteQueue(database)
     this.people = new PeopleStore(this.models, this.queue)
-    this.records = new RecordStore(this.models, this.queue)
+    this.records = new RecordStore(this.models, this.queue, identity)
     this.shelf = new ShelfStore(this.models, this.queue)
     this.trials = new TrialStore(this.models, this.queue, this.people, this.records)
   }
 
   /** Opens (and makes, and brings up to date) the database file. */
   static async open(file: string): Promise<Store> {
-    mkdirSync(dirname(file), { recursive: true })
-    const store = new Store(connect(file))
-    await migrate(store.database)
-    await store.people.ensureLocal()
-    return store
+    makeFolder(file)
+    const unlock = await lockFile(file)
+    try {
+      await examine(file, migrationNames)
+      const database = connect(file)
+      await migrate(database)
+      const [identity] = await database.query<StoreIdentity>('SELECT id, epoch FROM store', { type: QueryTypes.SELECT })
+      const store = new Store(database, identity!, unlock)
+      await store.people.ensureLocal()
+      return store
+    } catch (error) {
+      await unlock()
+      const words = error instanceof StoreProblem ? null : diskInWords(error)
+      throw words ? new StoreProblem(`The database ${file} cannot be used. ${words}`) : error
+    }
   }
 
   async close(): Promise<void> {
     await this.queue.idle()
     await this.database.close()
+    await this.#unlock()
   }
 }

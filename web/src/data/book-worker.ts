@@ -33,7 +33,7 @@ const open = new Map<string, Promise<Open>>()
 
 async function load(trial: Trial, layouts: readonly Layout[]): Promise<Open> {
   const rows = await localStore.records.where({ trial: trial.id }).toArray()
-  const records = rows.filter((row) => row.state !== 'refused').map((row) => row.record)
+  const records = rows.filter((row) => row.state === 'waiting' || row.state === 'sent').map((row) => row.record)
   return { trial, layouts, book: new TrialBook(trial, layouts, records), walk: null }
 }
 

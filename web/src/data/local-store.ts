@@ -1,18 +1,21 @@
-import type { FieldRecord, TrialFile } from '@canter/core/trial'
+import type { FieldRecord, HeldMark, TrialFile } from '@canter/core/trial'
 import { Dexie, type EntityTable } from 'dexie'
 
-/** A record on this device. `waiting` ones are the outbox; `refused` ones stay to be seen and mended. */
+/** A record on this device. `waiting` ones are the outbox; `refused` ones stay to be seen and mended; `aside` ones were refused and let go by a person. */
 export interface LocalRecord {
   id: string
   trial: string
   record: FieldRecord
-  state: 'waiting' | 'sent' | 'refused'
+  state: 'waiting' | 'sent' | 'refused' | 'aside'
   problem: string
 }
 
-interface Cursor {
+/** How far this device has heard of a trial, and what the store said it held up to there. */
+export interface Cursor {
   trial: string
   cursor: number
+  held?: HeldMark
+  store?: string
 }
 
 interface KeptTrial {

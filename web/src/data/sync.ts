@@ -1,7 +1,7 @@
-import { api, type FieldRecord, type RecordOutcome } from '@canter/core/trial'
+import { api, holding, NOTHING_HELD, type FieldRecord, type HeldMark, type RecordOutcome, type RecordsReply } from '@canter/core/trial'
 import { tellBook } from './book.ts'
 import { ApiProblem, call, NoAnswer } from './client.ts'
-import { localStore, type LocalRecord } from './local-store.ts'
+import { localStore, type Cursor, type LocalRecord } from './local-store.ts'
 
 /** What other pages of this browser wrote or heard of. */
 interface Heard {
@@ -42,9 +42,9 @@ export async function keep(trial: string, ...records: FieldRecord[]): Promise<vo
   void Sync.of(trial).wake()
 }
 
-/** Sends a record again that the server would not take. */
-export async function sendAgain(trial: string, record: FieldRecord): Promise<void> {
-  await keep(trial, record)
+/** A record that was not taken is no longer asked about. It stays in this browser's store. */
+export async function setAside(id: string): Promise<void> {
+  await localStore.records.update(id, { state: 'aside' })
 }
 
 const PIECE = 200
@@ -137,28 +137,59 @@ export class Sync {
 
   async #pull(): Promise<void> {
     const trial = this.#trial
-    const cursor = (await localStore.cursors.get(trial))?.cursor ?? 0
-    let reply = await call(api.records, { params: { trial }, query: { after: cursor } })
-    let gone: string[] = []
-    if (reply.latest < cursor) {
-      // The server holds another store than the one last seen: what it had sent is no longer what stands.
-      const sent = localStore.records.where({ trial, state: 'sent' })
-      gone = await sent.primaryKeys()
-      await sent.delete()
-      reply = await call(api.records, { params: { trial }, query: { after: 0 } })
+    const known = await localStore.cursors.get(trial)
+    const cursor = known?.cursor ?? 0
+    const reply = await call(api.records, { params: { trial }, query: { after: cursor } })
+    if (known && !(known.held && sameMark(known.held, reply.held) && known.store === reply.store.id)) {
+      await this.#reconcile(known)
+      return
     }
+    await this.#take(reply, known?.held ?? NOTHING_HELD)
+  }
+
+  async #take({ records, cursor, store }: RecordsReply, held: HeldMark): Promise<void> {
+    const trial = this.#trial
     await localStore.transaction('rw', localStore.records, localStore.cursors, async () => {
       await localStore.records.bulkPut(
-        reply.records.map(({ record }): LocalRecord => ({ id: record.id, trial, record, state: 'sent', problem: '' })),
+        records.map(({ record }): LocalRecord => ({ id: record.id, trial, record, state: 'sent', problem: '' })),
       )
-      await localStore.cursors.put({ trial, cursor: reply.cursor })
+      const mark = records.reduce((sum, { record }) => holding(sum, record.id), held)
+      await localStore.cursors.put({ trial, cursor, held: mark, store: store.id })
     })
     await tell(
       trial,
-      reply.records.map((each) => each.record),
-      gone,
+      records.map((each) => each.record),
     )
   }
+
+  /**
+   * The store does not hold what it held when this device last heard of it: it was put back from a
+   * backup, or is another one. All of it is fetched again. What this device was told is held, and
+   * is not, goes out once more; to another store only when somebody says so.
+   */
+  async #reconcile(known: Cursor): Promise<void> {
+    const trial = this.#trial
+    const whole = await call(api.records, { params: { trial }, query: { after: 0 } })
+    const ids = new Set(whole.records.map(({ record }) => record.id))
+    const lacking = (await localStore.records.where({ trial, state: 'sent' }).toArray()).filter((each) => !ids.has(each.id))
+    const another = known.store !== undefined && known.store !== whole.store.id
+    const changes = another ? { state: 'refused' as const, problem: ANOTHER_STORE } : { state: 'waiting' as const, problem: '' }
+    await localStore.records.bulkUpdate(lacking.map(({ id }) => ({ key: id, changes })))
+    await this.#take(whole, NOTHING_HELD)
+    if (another)
+      await tell(
+        trial,
+        [],
+        lacking.map((each) => each.id),
+      )
+    else if (lacking.length > 0) this.#again = true
+  }
+}
+
+const ANOTHER_STORE = 'The database it was sent to is no longer the one that is open. Send it again if it belongs here.'
+
+function sameMark(a: HeldMark, b: HeldMark): boolean {
+  return a.count === b.count && a.digest === b.digest
 }
 
 /** Outcomes come with the reply, or inside the problem when not every record went in. */

@@ -159,7 +159,7 @@ function SendState() {
       data-testid="send-state"
       title={refused[0]?.problem ?? problem ?? undefined}
     >
-      {text}
+      {refused.length > 0 ? <Link to={`/trials/${trial.id}/walk`}>{text}</Link> : text}
     </span>
   )
 }

@@ -12,8 +12,9 @@ import { useOpenTrial } from '../data/open-trial.ts'
 import { useAddPerson, usePeople, usePerson } from '../data/queries.ts'
 import { useRecordState } from '../data/record-state.ts'
 import { useSelection } from '../data/selection.ts'
-import { keep, sendAgain } from '../data/sync.ts'
+import { keep } from '../data/sync.ts'
 import { FlagForm } from '../forms/flag-form.tsx'
+import { RefusedRecords } from '../forms/refused-records.tsx'
 import { ReadingField } from '../forms/reading-field.tsx'
 import { useTypedAhead, type TypedAhead } from '../forms/typed-ahead.ts'
 import { swatchFill, treatmentColours } from '../plan/colours.ts'
@@ -186,29 +187,22 @@ export function WalkStep() {
         </p>
       )}
       <ObserverPicker observer={observer} onChange={(next) => set({ observer: next })} />
-      <OnDevice attempt={attempt} />
+      <OnDevice />
     </div>
   )
 }
 
 /** What waits on this device, and what was not taken with the reason. */
-function OnDevice({ attempt }: { attempt: (act: Promise<void>) => void }) {
+function OnDevice() {
   const { trial } = useOpenTrial()
-  const records = useRecordState(trial.id)
+  const { waiting, online } = useRecordState(trial.id)
   return (
     <>
       <p className="small quiet">
-        {records.waiting > 0 ? `${records.waiting} waiting on this device. ` : records.online ? 'Everything is sent. ' : 'No signal. '}
+        {waiting > 0 ? `${waiting} waiting on this device. ` : online ? 'Everything is sent. ' : 'No signal. '}
         Each value is kept on this device first; nothing is lost without a signal.
       </p>
-      {records.refused.map((each) => (
-        <p key={each.id} className="caution small" role="alert">
-          A record was not taken by the server: {each.problem} It is kept on this device.{' '}
-          <button type="button" className="link-button" onClick={() => attempt(sendAgain(trial.id, each.record))}>
-            Send again
-          </button>
-        </p>
-      ))}
+      <RefusedRecords />
     </>
   )
 }

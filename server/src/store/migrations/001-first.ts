@@ -1,4 +1,4 @@
-import type { QueryInterface } from 'sequelize'
+import type { Run } from './run.ts'
 
 /** Frozen: change the store by adding a migration, never by editing this one. */
 export const name = '001-first'
@@ -47,6 +47,6 @@ const STATEMENTS = [
   ),
 ]
 
-export async function up({ context }: { context: QueryInterface }): Promise<void> {
-  for (const statement of STATEMENTS) await context.sequelize.query(statement)
+export async function up({ act }: Run): Promise<void> {
+  for (const statement of STATEMENTS) await act(statement)
 }

@@ -1,5 +1,5 @@
 import { upgradeEvent, upgradeRecord, upgradeTrial } from '@canter/core/exchange'
-import { QueryTypes, type QueryInterface } from 'sequelize'
+import type { Run } from './run.ts'
 
 /** Frozen: change the store by adding a migration, never by editing this one. */
 export const name = '002-sections'
@@ -53,38 +53,33 @@ const OLD = ['membership', 'record', 'event', 'unit', 'layout', 'trial']
 type Row = Record<string, unknown>
 
 /** Every trial of the first shape is upgraded as a package of it is; all of it, or nothing. */
-export async function up({ context }: { context: QueryInterface }): Promise<void> {
-  const { sequelize } = context
-  await sequelize.transaction(async (transaction) => {
-    const run = (sql: string, replacements: unknown[] = []): Promise<unknown> => sequelize.query(sql, { transaction, replacements })
-    const rows = (sql: string): Promise<Row[]> => sequelize.query<Row>(sql, { transaction, type: QueryTypes.SELECT })
-    for (const table of ['record', 'event']) for (const act of ['update', 'delete']) await run(`DROP TRIGGER ${table}_no_${act}`)
-    for (const index of ['unit_of_trial', 'record_of_trial']) await run(`DROP INDEX ${index}`)
-    for (const table of OLD) await run(`ALTER TABLE ${table} RENAME TO old_${table}`)
-    for (const statement of TABLES) await run(statement)
-    for (const trial of await rows('SELECT * FROM old_trial')) await move(trial, rows, run)
-    for (const { seq, id, trial_id, type, unit_id, person_id, body } of await rows('SELECT * FROM old_record ORDER BY seq')) {
-      const record = JSON.stringify(upgradeRecord(parsed(body)))
-      await run('INSERT INTO record (seq, id, trial_id, type, unit_id, person_id, body) VALUES (?, ?, ?, ?, ?, ?, ?)', [
-        seq,
-        id,
-        trial_id,
-        type,
-        unit_id,
-        person_id,
-        record,
-      ])
-    }
-    for (const { seq, trial_id, ...event } of await rows('SELECT * FROM old_event ORDER BY seq')) {
-      const { id, at, person, kind, reason, what } = upgradeEvent(event) as Row
-      await run(
-        'INSERT INTO event (seq, id, trial_id, at, person, kind, section, reason, what, before, after, undoes) VALUES (?, ?, ?, ?, ?, ?, NULL, ?, ?, NULL, NULL, NULL)',
-        [seq, id, trial_id, at, person, kind, reason, what],
-      )
-    }
-    for (const table of OLD) await run(`DROP TABLE old_${table}`)
-    for (const statement of APPEND_ONLY) await run(statement)
-  })
+export async function up({ act: run, rows }: Run): Promise<void> {
+  for (const table of ['record', 'event']) for (const act of ['update', 'delete']) await run(`DROP TRIGGER ${table}_no_${act}`)
+  for (const index of ['unit_of_trial', 'record_of_trial']) await run(`DROP INDEX ${index}`)
+  for (const table of OLD) await run(`ALTER TABLE ${table} RENAME TO old_${table}`)
+  for (const statement of TABLES) await run(statement)
+  for (const trial of await rows('SELECT * FROM old_trial')) await move(trial, rows, run)
+  for (const { seq, id, trial_id, type, unit_id, person_id, body } of await rows('SELECT * FROM old_record ORDER BY seq')) {
+    const record = JSON.stringify(upgradeRecord(parsed(body)))
+    await run('INSERT INTO record (seq, id, trial_id, type, unit_id, person_id, body) VALUES (?, ?, ?, ?, ?, ?, ?)', [
+      seq,
+      id,
+      trial_id,
+      type,
+      unit_id,
+      person_id,
+      record,
+    ])
+  }
+  for (const { seq, trial_id, ...event } of await rows('SELECT * FROM old_event ORDER BY seq')) {
+    const { id, at, person, kind, reason, what } = upgradeEvent(event) as Row
+    await run(
+      'INSERT INTO event (seq, id, trial_id, at, person, kind, section, reason, what, before, after, undoes) VALUES (?, ?, ?, ?, ?, ?, NULL, ?, ?, NULL, NULL, NULL)',
+      [seq, id, trial_id, at, person, kind, reason, what],
+    )
+  }
+  for (const table of OLD) await run(`DROP TABLE old_${table}`)
+  for (const statement of APPEND_ONLY) await run(statement)
 }
 
 function parsed(value: unknown): unknown {
@@ -101,11 +96,7 @@ const FIELDS: Readonly<Record<string, string>> = {
 }
 const JSON_FIELDS = new Set(['question', 'factors', 'traits', 'derived', 'smallestDifference', 'sites', 'common', 'supply', 'economics'])
 
-async function move(
-  row: Row,
-  rows: (sql: string) => Promise<Row[]>,
-  run: (sql: string, replacements: unknown[]) => Promise<unknown>,
-): Promise<void> {
+async function move(row: Row, rows: Run['rows'], run: Run['act']): Promise<void> {
   const old = Object.fromEntries(
     Object.entries(row).map(([column, value]) => {
       const field = FIELDS[column] ?? column
