@@ -64,7 +64,7 @@ export function caller(url) {
       })
       const text = await reply.text()
       const type = reply.headers.get('content-type') ?? ''
-      return { status: reply.status, type, headers: reply.headers, text, body: /json/.test(type) ? JSON.parse(text) : null }
+      return { status: reply.status, type, headers: reply.headers, text, body: /json/.test(type) && text !== '' ? JSON.parse(text) : null }
     } catch (error) {
       return { status: 0, type: '', headers: new Headers(), text: String(error.cause?.code ?? error), body: null }
     }

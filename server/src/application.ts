@@ -7,6 +7,7 @@ import { pino, type Logger } from 'pino'
 import { ChangeFeed, changeRoutes } from './http/changes.ts'
 import { documentRoute } from './http/document.ts'
 import { guard } from './http/guard.ts'
+import { refuseUnreadable } from './http/unreadable.ts'
 import { fileRoutes } from './http/files.ts'
 import { personRoutes } from './http/person.ts'
 import { problems } from './http/problem.ts'
@@ -16,6 +17,7 @@ import { shelfRoutes } from './http/shelf.ts'
 import { staticFiles } from './http/static.ts'
 import { trialRoutes } from './http/trials.ts'
 import { Store } from './store/store.ts'
+import { Hands } from './work/hands.ts'
 
 export interface ApplicationOptions {
   readonly database: string
@@ -36,12 +38,13 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
   const log = options.log ?? pino({ level: 'error' })
   const store = await Store.open(options.database)
   const feed = new ChangeFeed()
+  const hands = new Hands(options.database)
   // In single-person mode everybody at this desk is the local person; sign-in comes in here.
   const routes = new Routes(() => store.people.local())
   personRoutes(routes, store)
-  trialRoutes(routes, store, feed)
+  trialRoutes(routes, store, feed, hands)
   recordRoutes(routes, store, feed)
-  fileRoutes(routes, store, feed)
+  fileRoutes(routes, store, feed, hands)
   shelfRoutes(routes, store)
   changeRoutes(routes, feed)
   documentRoute(routes)
@@ -49,7 +52,6 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
   const koa = new Koa()
   koa.silent = true
   koa.use(problems(log))
-  koa.use(guard)
   koa.use(
     helmet({
       contentSecurityPolicy: {
@@ -65,6 +67,7 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
       strictTransportSecurity: false,
     }),
   )
+  koa.use(guard)
   koa.use(
     bodyParser({
       enableTypes: ['json'],
@@ -84,7 +87,9 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
     callback,
     listen: (port) =>
       new Promise((resolve, reject) => {
-        server = createServer((request, response) => void callback(request, response))
+        // Without a host it is turned away by the guard, in words.
+        server = createServer({ requireHostHeader: false }, (request, response) => void callback(request, response))
+        server.on('clientError', refuseUnreadable)
         server.once('error', reject)
         server.listen(port, '127.0.0.1', () => resolve(server!))
       }),
@@ -95,6 +100,7 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
         server.closeAllConnections()
         await closing
       }
+      await hands.close()
       await store.close()
     },
   }

@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { checkTrial } from '../document/index.ts'
 import { recordKind, Structure, Trial, type RecordFrame } from '../trial/index.ts'
 import { unitsEverLaid, type TrialContents } from './contents.ts'
+import { refuseEndless } from './endless.ts'
 import { EVENT_COLUMNS, PACKAGE_FORMAT, PACKAGE_SCHEMA, TABLES, UNIT_COLUMNS } from './package.ts'
 import { readRecordTables } from './records.ts'
 import { readEvent, readUnit } from './rows.ts'
@@ -21,7 +22,8 @@ const Descriptor = z.object({
 const Envelope = z.object({ format: z.string(), schema: z.number().int() })
 
 /** Largest text taken from a package, against archives made to fill a memory. */
-const MOST_BYTES = 64 * 1024 * 1024
+const MOST_BYTES = 32 * 1024 * 1024
+const MOST_DESCRIPTOR = 2 * 1024 * 1024
 
 /**
  * Reads a package of this schema or an older one, and judges it as every trial is judged. Throws
@@ -68,7 +70,9 @@ function unzip(bytes: Uint8Array): Map<string, string> {
     files = unzipSync(bytes, {
       filter: (file) => {
         total += file.originalSize
-        if (total > MOST_BYTES) throw new FileError('package', 'it unpacks to more than 64 MB; no trial is that large.')
+        if (total > MOST_BYTES) throw new FileError('package', 'it unpacks to more than 32 MB; no trial is that large.')
+        if (file.name === 'canter.json' && file.originalSize > MOST_DESCRIPTOR)
+          throw new FileError('canter.json', 'it is larger than 2 MB; no description of a trial is that large.')
         return file.name === 'canter.json' || TABLES.some((table) => table.file === file.name)
       },
     })
@@ -76,6 +80,7 @@ function unzip(bytes: Uint8Array): Map<string, string> {
     if (error instanceof FileError) throw error
     throw new FileError('package', 'it is not a whole zip file. Export it again, or copy it again.')
   }
+  for (const [name, content] of Object.entries(files)) if (name !== 'canter.json') refuseEndless(name, content)
   return new Map(Object.entries(files).map(([name, content]) => [name, strFromU8(content)]))
 }
 

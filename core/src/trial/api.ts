@@ -3,7 +3,7 @@ import { Person, PersonSettings } from './person.ts'
 import { Progress } from './progress.ts'
 import { StoredRecord } from './record-kind/index.ts'
 import { ShelfItem, ShelfItemDraft } from './shelf.ts'
-import { id, key, line } from './text.ts'
+import { id, key, line, words } from './text.ts'
 import { Trial, TrialDraft, TrialFile } from './trial.ts'
 
 /**
@@ -11,7 +11,7 @@ import { Trial, TrialDraft, TrialFile } from './trial.ts'
  * and the OpenAPI document is made.
  */
 const version = z.number().int().positive()
-const reason = z.string().trim().max(1000, 'A reason is at most 1000 characters.').default('')
+const reason = words().max(1000, 'A reason is at most 1000 characters.').default('')
 const oneTrial = z.object({ trial: id })
 
 /**
@@ -89,6 +89,8 @@ export const TrialSummary = z
     /** How it is laid out, in words: `6 treatments in 4 blocks`. */
     layout: z.string(),
     progress: Progress,
+    /** Why the trial cannot be opened; null: it can. */
+    problem: z.string().nullable(),
   })
   .meta({ id: 'TrialSummary' })
 export type TrialSummary = z.infer<typeof TrialSummary>

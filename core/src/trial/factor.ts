@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { isUnit } from '../quantity/index.ts'
-import { key, line } from './text.ts'
+import { key, line, words } from './text.ts'
 
 export const Nutrient = z.enum(['N', 'P', 'K', 'S', 'Mg'])
 export type Nutrient = z.infer<typeof Nutrient>
@@ -18,7 +18,7 @@ export const Level = z
   .object({
     key,
     /** Short code on stakes, plan and charts. */
-    code: z.string().trim().min(1, 'A level needs a code.').max(8, 'A code is at most 8 characters, so that it can be read on a stake.'),
+    code: words().min(1, 'A level needs a code.').max(8, 'A code is at most 8 characters, so that it can be read on a stake.'),
     name: line('Level name', 80),
     /** In the factor's measure; null for a level that is not a quantity. */
     amount: z.number({ error: 'The amount of a level must be a number.' }).nonnegative('An amount cannot be negative.').nullable(),

@@ -1,11 +1,11 @@
 import { z } from 'zod'
-import { line } from './text.ts'
+import { line, words } from './text.ts'
 
-const typed = z.string().max(60)
+const typed = words().max(60)
 /** A number that can be believed at all: squares of it stay inside the range of numbers. */
 const figure = z.number().min(-1e12, 'That is too far below zero to be measured.').max(1e12, 'That is too large to be measured.')
 /** The measure somebody typed with the number; null: none, and the trait's own was meant. */
-const typedMeasure = z.string().max(20).nullable()
+const typedMeasure = words().max(20).nullable()
 
 /** What was read, with what the person typed. Numbers are in the trait's measure. */
 export const ReadingValue = z.discriminatedUnion('kind', [
@@ -24,7 +24,7 @@ export const ReadingValue = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('date'), value: z.iso.date() }),
   z.object({ kind: z.literal('stage'), value: line('Stage', 60) }),
   z.object({ kind: z.literal('text'), value: line('Text', 2000) }),
-  z.object({ kind: z.literal('file'), name: z.string().max(200), hash: z.string().max(128) }),
+  z.object({ kind: z.literal('file'), name: words().max(200), hash: words().max(128) }),
   z.object({ kind: z.literal('missing'), reason: line('Reason', 200) }),
 ])
 export type ReadingValue = z.infer<typeof ReadingValue>

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { id, key } from './text.ts'
+import { id, key, words } from './text.ts'
 
 export const UnitKind = z.enum([
   'site',
@@ -53,7 +53,7 @@ export const Unit = z
     id,
     kind: UnitKind,
     /** What stands on its stake, e.g. plot 203. */
-    code: z.string().min(1).max(20),
+    code: words().min(1).max(20),
     in: z.array(id),
     /**
      * Its place in the grid of one unit that holds it, counted from 0. Without a row it is the

@@ -1,10 +1,10 @@
 import { z } from 'zod'
 import { isUnit } from '../quantity/index.ts'
 import { UnitKind } from './structure.ts'
-import { key, line, optionalText } from './text.ts'
+import { key, line, optionalText, words } from './text.ts'
 
 const unit = z.string().refine(isUnit, 'Unknown measure.')
-const code = z.string().trim().min(1).max(12, 'A trait code is at most 12 characters.')
+const code = words().min(1).max(12, 'A trait code is at most 12 characters.')
 /** Which way is better; decides the words, never the test. */
 const Direction = z.enum(['more', 'less', 'neither'])
 

@@ -3,7 +3,7 @@ import { Layout } from './structure.ts'
 import { Site } from './site.ts'
 import { Traits } from './traits.ts'
 import { Treatments } from './treatment.ts'
-import { id, instant, key, line, optionalText } from './text.ts'
+import { id, instant, key, line, optionalText, words } from './text.ts'
 
 /** What is asked, by whom and why, and how sure one wants to be. */
 export const Question = z
@@ -51,7 +51,7 @@ const price = z.number().min(0, 'A price is never below zero.').max(1e9).nullabl
 /** What money the trial is judged by; null is what nobody has stated, and is never filled in. */
 export const Prices = z
   .object({
-    currency: z.string().trim().min(1).max(4),
+    currency: words().min(1).max(4),
     /** money/t of the yield trait. */
     pricePerTonne: price,
     /** Quality scale: the price holds at `baseQuality` % and changes by `percentPerPoint` % of it for each point. */
@@ -106,9 +106,9 @@ export const TrialEvent = z
     kind: z.enum(['created', 'edited', 'randomised', 'treatment changed', 'deleted', 'restored', 'imported', 'undone']),
     /** The section it changed; null when it changed none. */
     section: z.string().nullable(),
-    reason: z.string(),
+    reason: words(),
     /** In words, for reading. */
-    what: z.string(),
+    what: words(),
     /** What it changed, as it was and as it became: enough to turn it back, and no more. */
     before: z.unknown(),
     after: z.unknown(),

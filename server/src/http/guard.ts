@@ -13,7 +13,7 @@ export async function guard(context: Context, next: Next): Promise<void> {
   const origin = context.get('Origin')
   if (origin && origin !== `http://${host}`) throw new HttpProblem(403, 'Another site', 'Requests from pages of other sites are not taken.')
   const site = context.get('Sec-Fetch-Site')
-  if (site && !['same-origin', 'none'].includes(site) && context.path.startsWith('/api')) {
+  if (site && !['same-origin', 'none'].includes(site) && context.path.toLowerCase().startsWith('/api')) {
     throw new HttpProblem(403, 'Another site', 'Requests from pages of other sites are not taken.')
   }
   await next()

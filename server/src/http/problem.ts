@@ -32,21 +32,34 @@ export function notFound(what: string): HttpProblem {
   return new HttpProblem(404, 'Not found', `${what} is not here. It may have been removed, or the address mistyped.`)
 }
 
-/** Turns everything thrown into a problem reply; what nobody foresaw is logged and hides its insides. */
+/** Turns everything thrown, and every refusal without words, into a problem reply; what nobody foresaw is logged and hides its insides. */
 export function problems(log: Logger) {
   return async (context: Context, next: Next): Promise<void> => {
     try {
       await next()
-      if (context.status === 404 && context.body === undefined && context.path.startsWith('/api')) throw notFound(context.path)
+      const { status } = context
+      if (status >= 400 && context.type !== 'application/problem+json') throw refusalOf(status, context)
     } catch (error) {
       const body = bodyOf(error)
-      if (body.status >= 500) log.error({ err: error, path: context.path }, 'request failed')
+      if (body.status >= 500 && body.status !== 501) log.error({ err: error, path: context.path }, 'request failed')
       context.status = body.status
       context.body = body
       context.type = 'application/problem+json'
     }
   }
 }
+
+/** What the router turned away, in words. */
+function refusalOf(status: number, context: Context): HttpProblem {
+  if (status === 405)
+    return new HttpProblem(405, 'Not allowed', `${context.method} is not taken at this address; it takes ${context.response.get('Allow')}.`)
+  if (status === 501) return new HttpProblem(501, 'Not known', 'This way of asking is not known here.')
+  if (status === 404) return notFound('This address')
+  return new HttpProblem(status, 'Not understood', 'The request could not be read. Check it against the API document.')
+}
+
+/** What a body may be that cannot be unpacked, by the codes of zlib. */
+const UNPACKING = /^(Z_|ERR_BROTLI|ERR__ERROR_FORMAT|ERR_ZLIB|ERR_PADDING)/
 
 function bodyOf(error: unknown): Problem {
   if (error instanceof HttpProblem) return error.body
@@ -58,13 +71,18 @@ function bodyOf(error: unknown): Problem {
       'Not written',
       `The server could not use its disk. ${disk} Nothing was half written; what was typed waits in the browser.`,
     )
-  const status = (error as { status?: unknown }).status
+  const { status, code, type } = error as { status?: unknown; code?: unknown; type?: unknown }
   if (status === 413) return plain(413, 'Too large', 'The body is larger than is taken here. Send it in smaller pieces.')
+  if (status === 404) return notFound('This address').body
+  if (typeof code === 'string' && UNPACKING.test(code))
+    return plain(400, 'Not understood', 'The body is not compressed as its Content-Encoding says. Send it plain, or compress it again.')
   if (typeof status === 'number' && status >= 400 && status < 500) {
+    // Only what was said of the body itself is told on: other words may name files of this machine.
+    const said = typeof type === 'string' || error instanceof SyntaxError ? (error as Error).message : null
     return plain(
       status,
       'Not understood',
-      `The request could not be read: ${error instanceof Error ? error.message.slice(0, 200) : 'unknown reason'}.`,
+      `The request could not be read${said ? `: ${said.slice(0, 200)}` : ''}. Check it against the API document.`,
     )
   }
   return plain(

@@ -19,7 +19,7 @@ interface Asked<Params, Query, Body> {
 
 /** Serves the routes of the API by their definitions, each checked and documented. */
 export class Routes {
-  readonly router = new Router()
+  readonly router = new Router({ sensitive: true, strict: true })
   readonly registry = new OpenAPIRegistry()
   readonly #whoAsks: (context: Context) => Promise<Person>
 

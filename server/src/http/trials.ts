@@ -7,22 +7,19 @@ import {
   relayInWords,
   undoEvent,
   type Change,
-  type Document,
   type Standing,
 } from '@canter/core/document'
-import { designOf } from '@canter/core/design'
 import { layOut, layoutProblems } from '@canter/core/ground'
-import { TrialBook } from '@canter/core/numbers'
-import { counted } from '@canter/core/quantity'
-import { api, type SectionEdit, type Trial, type TrialFile, type TrialSummary } from '@canter/core/trial'
+import { api, type SectionEdit, type Trial, type TrialFile } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Store } from '../store/store.ts'
 import type { Recorded } from '../store/trials.ts'
+import type { Hands } from '../work/hands.ts'
 import type { ChangeFeed } from './changes.ts'
 import { HttpProblem, notFound } from './problem.ts'
 import type { Routes } from './route.ts'
 
-export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed): void {
+export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hands: Hands): void {
   const { trials } = store
   const told = async (change: Promise<TrialFile | null>): Promise<TrialFile> => {
     const file = await change
@@ -31,9 +28,12 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed): voi
     return file
   }
 
-  routes.serve(api.trials, async ({ query }) => ({
-    trials: await Promise.all((await trials.list(query.deleted === 'yes')).map((trial) => summaryOf(store, trial))),
-  }))
+  routes.serve(api.trials, async ({ query }) => {
+    const { summaries, fresh } = await hands.reading.ask('summaries', query.deleted === 'yes', await trials.keptSummaries())
+    // Kept for the next start; nobody waits for it, and without it the same is worked out again.
+    if (fresh.length > 0) void trials.keepSummaries(fresh).catch(() => undefined)
+    return { trials: [...summaries] }
+  })
 
   routes.serve(api.createTrial, ({ body, person }) => told(trials.create(body, person.id)))
 
@@ -175,32 +175,4 @@ function edit(file: TrialFile, standing: Standing, section: string, { version, p
 function refuseLocked(before: Trial, { trial }: Change, standing: Standing): void {
   const found = lockedChanges(before, trial, standing)
   if (found.some((each) => each.how === 'refused')) throw locked(refusalInWords(found))
-}
-
-async function summaryOf(store: Store, trial: Trial): Promise<TrialSummary> {
-  const [layouts, records] = await Promise.all([store.trials.layouts(trial), store.records.all(trial.id)])
-  return {
-    id: trial.id,
-    version: trial.version,
-    title: trial.question.title,
-    crop: trial.question.crop,
-    season: trial.question.season,
-    deletedAt: trial.deletedAt,
-    sites: trial.sites.map((site) => site.name),
-    treatments: trial.treatments.list.length,
-    layout: layoutInWords({ trial, layouts }),
-    progress: new TrialBook(trial, layouts, records).progress(),
-  }
-}
-
-/** `6 treatments in 4 blocks`; with several sites of unlike size the range. */
-function layoutInWords({ trial }: Document): string {
-  const treatments = counted(trial.treatments.list.length, 'treatment')
-  const repeats = new Set(
-    trial.sites.map(({ design }) => `${designOf(design.key)?.repeat.toLowerCase() ?? 'replicates'}|${design.replicates}`),
-  )
-  const [only] = [...repeats]
-  if (repeats.size !== 1) return treatments
-  const [what, count] = only!.split('|') as [string, string]
-  return count === '1' ? `${treatments}, one of each` : `${treatments} × ${count} ${what}`
 }

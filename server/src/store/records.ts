@@ -3,6 +3,7 @@ import {
   holding,
   NOTHING_HELD,
   recordKind,
+  RecordSet,
   type HeldMark,
   type RecordFrame,
   type RecordOutcome,
@@ -12,6 +13,9 @@ import {
 import { Op, QueryTypes, type Transaction } from 'sequelize'
 import { createInPieces, type Models, type Rows } from './models.ts'
 import type { WriteQueue } from './write-queue.ts'
+
+/** Of how many trials all records are held. */
+const MOST_SETS = 12
 
 /** What a record is judged by, read inside the transaction that writes it; null when there is no such trial. */
 export type FrameOf = (trialId: string, transaction: Transaction) => Promise<RecordFrame | null>
@@ -25,23 +29,29 @@ export interface StoreIdentity {
 export class RecordStore {
   readonly #models: Models
   readonly #queue: WriteQueue
-  readonly #identity: StoreIdentity
+  readonly #identity: StoreIdentity | null
+  readonly #sets = new Map<string, { readonly set: RecordSet; cursor: number }>()
   readonly #marks = new Map<string, { seq: number; mark: HeldMark }[]>()
 
-  constructor(models: Models, queue: WriteQueue, identity: StoreIdentity) {
+  constructor(models: Models, queue: WriteQueue, identity: StoreIdentity | null) {
     this.#models = models
     this.#queue = queue
     this.#identity = identity
+    queue.onFailure(() => this.#sets.clear())
   }
 
   async after(trialId: string, cursor: number): Promise<RecordsReply> {
-    const rows = await this.#models.record.findAll({
-      where: { trialId, seq: { [Op.gt]: cursor } },
-      order: [['seq', 'ASC']],
-      attributes: ['seq', 'body'],
-    })
-    const records = rows.map((row): StoredRecord => ({ seq: row.get('seq') as number, record: row.get('body') as FieldRecord }))
-    return { records, cursor: records.at(-1)?.seq ?? cursor, held: await this.#held(trialId, cursor), store: this.#identity }
+    return { ...(await this.since(trialId, cursor)), held: await this.#held(trialId, cursor), store: this.#identity! }
+  }
+
+  /** Records after a place in the order, and the place of the last. */
+  async since(trialId: string, cursor: number, transaction?: Transaction): Promise<Pick<RecordsReply, 'records' | 'cursor'>> {
+    const rows = await this.#models.record.sequelize!.query<{ seq: number; body: string }>(
+      'SELECT seq, body FROM record WHERE trial_id = ? AND seq > ? ORDER BY seq',
+      { replacements: [trialId, cursor], type: QueryTypes.SELECT, ...(transaction ? { transaction } : {}) },
+    )
+    const records = rows.map(({ seq, body }): StoredRecord => ({ seq, record: JSON.parse(body) as FieldRecord }))
+    return { records, cursor: records.at(-1)?.seq ?? cursor }
   }
 
   /** What is held of a trial up to a place in the order. Only what is committed is ever remembered. */
@@ -68,13 +78,23 @@ export class RecordStore {
   }
 
   async all(trialId: string, transaction?: Transaction): Promise<FieldRecord[]> {
-    const rows = await this.#models.record.findAll({
-      where: { trialId },
-      order: [['seq', 'ASC']],
-      attributes: ['body'],
-      ...(transaction ? { transaction } : {}),
-    })
-    return rows.map((row) => row.get('body') as FieldRecord)
+    return (await this.since(trialId, 0, transaction)).records.map((each) => each.record)
+  }
+
+  /**
+   * All records of a trial as they stand inside a transaction, kept up to date row by row. What
+   * was read in a transaction that failed is forgotten with it.
+   */
+  async standing(trialId: string, transaction: Transaction): Promise<RecordSet> {
+    const known = this.#sets.get(trialId) ?? { set: new RecordSet(), cursor: 0 }
+    const { records, cursor } = await this.since(trialId, known.cursor, transaction)
+    known.set.add(records.map((each) => each.record))
+    known.cursor = cursor
+    this.#sets.delete(trialId)
+    this.#sets.set(trialId, known)
+    const [oldest] = this.#sets.keys()
+    if (this.#sets.size > MOST_SETS && oldest !== undefined) this.#sets.delete(oldest)
+    return known.set
   }
 
   /**

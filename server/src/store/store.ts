@@ -9,6 +9,22 @@ import { ShelfStore } from './shelf.ts'
 import { TrialStore } from './trials.ts'
 import { WriteQueue } from './write-queue.ts'
 
+/** The same for looking only, on a connection of its own: for a worker beside the store that writes. */
+export class Reading {
+  readonly people: PeopleStore
+  readonly trials: TrialStore
+  readonly records: RecordStore
+
+  constructor(file: string) {
+    const database = connect(file)
+    const models = defineModels(database)
+    const queue = new WriteQueue(database)
+    this.people = new PeopleStore(models, queue)
+    this.records = new RecordStore(models, queue, null)
+    this.trials = new TrialStore(models, queue, this.people, this.records)
+  }
+}
+
 /** Everything kept on disk. One file of SQLite, one queue of writes. */
 export class Store {
   readonly database: Sequelize

@@ -1,22 +1,39 @@
 import { checkTrial, DocumentError, firstVersions, type Change, type Standing } from '@canter/core/document'
 import type { TrialContents } from '@canter/core/exchange'
 import {
-  RecordSet,
-  type FieldRecord,
+  type RecordSet,
   type Layout,
   type RecordFrame,
   type Trial,
   type TrialDraft,
   type TrialEvent,
   type TrialFile,
+  type TrialSummary,
   type Unit,
 } from '@canter/core/trial'
-import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
+import { Op, QueryTypes, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { createInPieces, type Models } from './models.ts'
 import type { PeopleStore } from './people.ts'
 import type { RecordStore } from './records.ts'
 import type { WriteQueue } from './write-queue.ts'
+
+interface UnitRow extends Pick<Unit, 'id' | 'kind' | 'code' | 'walk'> {
+  readonly site: string
+  readonly at: string | null
+  readonly planned: string
+  readonly received: string
+  readonly changes: string
+  readonly place: string | null
+}
+
+/** What a list shows of a trial: good as long as the trial has this version and this last record. */
+export interface KeptSummary {
+  readonly trialId: string
+  readonly version: number
+  readonly seq: number
+  readonly body: TrialSummary
+}
 
 /** A change of a trial with what is said of it in its history. */
 export interface Recorded {
@@ -39,6 +56,34 @@ export class TrialStore {
     this.#queue = queue
     this.#people = people
     this.#records = records
+  }
+
+  /** Which trials there are, by their ids, with what tells whether something changed. */
+  async heads(deleted: boolean): Promise<{ id: string; version: number; seq: number }[]> {
+    return this.#models.trial.sequelize!.query(
+      `SELECT id, version, COALESCE((SELECT MAX(seq) FROM record WHERE trial_id = trial.id), 0) AS seq
+      FROM trial WHERE deleted_at IS ${deleted ? 'NOT ' : ''}NULL ORDER BY created_at DESC`,
+      { type: QueryTypes.SELECT },
+    )
+  }
+
+  async keptSummaries(): Promise<KeptSummary[]> {
+    const rows = await this.#models.trial.sequelize!.query<{ trialId: string; version: number; seq: number; body: string }>(
+      'SELECT trial_id AS trialId, version, seq, body FROM summary',
+      { type: QueryTypes.SELECT },
+    )
+    return rows.map((row) => ({ ...row, body: JSON.parse(row.body) as TrialSummary }))
+  }
+
+  async keepSummaries(summaries: readonly KeptSummary[]): Promise<void> {
+    await this.#queue.run(async (transaction) => {
+      for (const { trialId, version, seq, body } of summaries)
+        await this.#models.trial.sequelize!.query('INSERT OR REPLACE INTO summary (trial_id, version, seq, body) VALUES (?, ?, ?, ?)', {
+          replacements: [trialId, version, seq, JSON.stringify(body)],
+          type: QueryTypes.INSERT,
+          transaction,
+        })
+    })
   }
 
   async list(deleted: boolean): Promise<Trial[]> {
@@ -112,25 +157,38 @@ export class TrialStore {
     const within = transaction ? { transaction } : {}
     const rows = await this.#models.layout.findAll({ where: { trialId: trial.id }, ...within })
     if (rows.length === 0) return []
-    const units = await this.#models.unit.findAll({ where: { trialId: trial.id }, order: [['position', 'ASC']], ...within })
-    const ofTrial = literal(`(SELECT id FROM unit WHERE trial_id = ${this.#models.unit.sequelize!.escape(trial.id)})`)
-    const memberships = await this.#models.membership.findAll({
-      where: { unitId: { [Op.in]: ofTrial } } as never,
-      order: [['position', 'ASC']],
-      ...within,
-    })
+    // Plain rows: a site may have thousands of plots, and each is only read.
+    const select = <Row extends object>(sql: string): Promise<Row[]> =>
+      this.#models.trial.sequelize!.query<Row>(sql, { replacements: [trial.id], type: QueryTypes.SELECT, ...within })
     const holders = new Map<string, string[]>()
-    for (const each of memberships) {
-      const of = each.get('unitId') as string
-      holders.set(of, [...(holders.get(of) ?? []), each.get('inUnitId') as string])
+    for (const { of, holder } of await select<{ of: string; holder: string }>(
+      `SELECT m.unit_id AS of, m.in_unit_id AS holder FROM membership m JOIN unit u ON u.id = m.unit_id
+      WHERE u.trial_id = ? ORDER BY m.unit_id, m.position`,
+    )) {
+      const known = holders.get(of)
+      if (known) known.push(holder)
+      else holders.set(of, [holder])
     }
     const bySite = new Map<string, Unit[]>()
-    for (const row of units) {
-      const { id, kind, code, at, planned, received, changes, place, walk, siteKey } = row.get({ plain: true })
-      const unit: Unit = { id, kind, code, in: holders.get(id) ?? [], at, planned, received, changes, place, walk }
-      const own = bySite.get(siteKey)
+    for (const { site, id, ...row } of await select<UnitRow>(
+      `SELECT site_key AS site, id, kind, code, at, planned, received, changes, place, walk FROM unit WHERE trial_id = ? ORDER BY position`,
+    )) {
+      const json = <T>(text: string | null): T => (text === null ? null : JSON.parse(text)) as T
+      const unit: Unit = {
+        id,
+        kind: row.kind,
+        code: row.code,
+        in: holders.get(id) ?? [],
+        at: json(row.at),
+        planned: json(row.planned),
+        received: json(row.received),
+        changes: json(row.changes),
+        place: json(row.place),
+        walk: row.walk,
+      }
+      const own = bySite.get(site)
       if (own) own.push(unit)
-      else bySite.set(siteKey, [unit])
+      else bySite.set(site, [unit])
     }
     const structures = new Map(rows.map((row) => [row.get('siteKey') as string, row.get('structure') as Layout['structure']]))
     return trial.sites.flatMap(({ key }) => {
@@ -171,8 +229,7 @@ export class TrialStore {
     return this.#queue.run(async (transaction) => {
       const file = await this.file(id, transaction)
       if (!file) return null
-      const records = await this.#records.all(id, transaction)
-      const { change, kind, reason, undoes } = act(file, standingOf(file, records))
+      const { change, kind, reason, undoes } = act(file, standingOf(file, await this.#records.standing(id, transaction)))
       await this.#write(file.trial, change.trial, transaction)
       await this.#relay(id, file.layouts, change.layouts, transaction)
       const { section, what, before, after } = change
@@ -272,8 +329,7 @@ function sameUnits(a: Layout | undefined, b: Layout): boolean {
 }
 
 /** What has been done already: what stands on the ground, and what was ever read. */
-export function standingOf({ trial, layouts }: TrialFile, records: readonly FieldRecord[]): Standing {
-  const set = new RecordSet(records)
+export function standingOf({ trial, layouts }: TrialFile, set: RecordSet): Standing {
   const siteOf = new Map(layouts.flatMap(({ siteKey, units }) => units.map((unit) => [unit.id, siteKey] as const)))
   const onGround = new Set(
     set
@@ -292,7 +348,7 @@ export function standingOf({ trial, layouts }: TrialFile, records: readonly Fiel
     sitesWithRecords.add(site)
     if (set.readings(cell).size > 0) onGround.add(site)
   }
-  for (const record of records) if (record.type === 'operation') sitesWithRecords.add(record.siteKey)
+  for (const record of set.all()) if (record.type === 'operation') sitesWithRecords.add(record.siteKey)
   return {
     onGround: new Set([...onGround].filter((key) => trial.sites.some((site) => site.key === key))),
     sitesWithRecords,

@@ -17,9 +17,15 @@ export class WriteQueue {
   readonly #database: Sequelize
   #waiting: Waiting[] = []
   #running: Promise<void> | null = null
+  readonly #failed: (() => void)[] = []
 
   constructor(database: Sequelize) {
     this.#database = database
+  }
+
+  /** Called when a whole batch was rolled back: what was remembered from within it never was. */
+  onFailure(act: () => void): void {
+    this.#failed.push(act)
   }
 
   run<T>(write: Write<T>): Promise<T> {
@@ -54,6 +60,7 @@ export class WriteQueue {
       }
       settle.forEach((act) => act())
     } catch (error) {
+      this.#failed.forEach((act) => act())
       batch.forEach((each) => each.reject(error))
     }
   }

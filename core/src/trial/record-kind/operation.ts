@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { key } from '../text.ts'
+import { key, words } from '../text.ts'
 import { who, type RecordKind } from './record-kind.ts'
 
 /** Something done to the ground of a site. */
@@ -11,7 +11,7 @@ export const Operation = z
     siteKey: key,
     /** The day it was done. */
     on: z.iso.date(),
-    text: z.string().trim().max(2000),
+    text: words().max(2000),
   })
   .meta({ id: 'Operation' })
 export type Operation = z.infer<typeof Operation>

@@ -1,5 +1,5 @@
-import { z } from 'zod'
-import { id, instant } from '../text.ts'
+import type { z } from 'zod'
+import { id, instant, words } from '../text.ts'
 import type { Trait } from '../trait.ts'
 import type { UnitKind } from '../structure.ts'
 
@@ -10,7 +10,7 @@ export const who = {
   /** Whoever entered it. */
   person: id,
   /** Which device wrote it, e.g. to find a phone with a wrong clock. */
-  device: z.string().trim().min(1).max(60),
+  device: words().min(1).max(60),
 }
 
 /** What a record must fit: the trial as it stands when the record is written. */

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { id } from '../text.ts'
+import { id, words } from '../text.ts'
 import { who, type RecordKind } from './record-kind.ts'
 
 /** Takes back an earlier record as if it had not been made; the row itself stays. */
@@ -8,7 +8,7 @@ export const Retraction = z
     type: z.literal('retraction'),
     ...who,
     retracts: id,
-    reason: z.string().trim().max(500),
+    reason: words().max(500),
   })
   .meta({ id: 'Retraction' })
 export type Retraction = z.infer<typeof Retraction>

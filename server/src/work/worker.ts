@@ -1,0 +1,67 @@
+import { FileError, fileFormats, unpackTrial, withNewIds, type TrialContents } from '@canter/core/exchange'
+import { parentPort, workerData } from 'node:worker_threads'
+import { v7 as uuidv7 } from 'uuid'
+import { contentsOf } from '../store/contents.ts'
+import { Reading } from '../store/store.ts'
+import type { KeptSummary } from '../store/trials.ts'
+import { Summaries, type Told } from './summaries.ts'
+
+/** What is done away from the thread that answers; each may take long, or meet a file made to harm. */
+export interface Tasks {
+  readonly unpack: (bytes: Uint8Array, copy: boolean) => Promise<TrialContents>
+  /** Null: there is no such trial, or it has no plots and the format needs them. */
+  readonly file: (trial: string, format: string) => Promise<{ title: string; bytes: Uint8Array } | 'no trial' | 'no plots'>
+  readonly summaries: (deleted: boolean, kept: readonly KeptSummary[]) => Promise<Told>
+}
+
+/** How a failure is told across. */
+export interface Failure {
+  readonly where: string | null
+  readonly message: string
+  readonly code: string | null
+}
+
+export interface Asked {
+  readonly n: number
+  readonly task: keyof Tasks
+  readonly given: readonly unknown[]
+}
+
+export type Answer = { readonly n: number; readonly value: unknown } | { readonly n: number; readonly failure: Failure }
+
+let reading: Reading | null = null
+let summaries: Summaries | null = null
+const store = (): Reading => (reading ??= new Reading(workerData as string))
+
+const tasks: Tasks = {
+  async unpack(bytes, copy) {
+    const contents = unpackTrial(bytes)
+    return copy ? withNewIds(contents, uuidv7) : contents
+  },
+
+  async file(trial, key) {
+    const format = fileFormats.find((each) => each.key === key)!
+    const contents = await contentsOf(store(), trial)
+    if (!contents) return 'no trial'
+    if (format.needsLayout && contents.layouts.length === 0) return 'no plots'
+    const made = format.make(contents)
+    return { title: contents.trial.question.title, bytes: typeof made === 'string' ? new TextEncoder().encode(made) : made }
+  },
+
+  async summaries(deleted, kept) {
+    summaries ??= new Summaries(store())
+    return summaries.all(deleted, kept)
+  },
+}
+
+parentPort?.on('message', ({ n, task, given }: Asked) => {
+  const act = tasks[task] as (...given: readonly unknown[]) => Promise<unknown>
+  act(...given).then(
+    (value) => parentPort!.postMessage({ n, value } satisfies Answer),
+    (error: unknown) => {
+      const { message, code } = error as { message?: string; code?: string }
+      const failure: Failure = { where: error instanceof FileError ? error.where : null, message: message ?? 'unknown', code: code ?? null }
+      parentPort!.postMessage({ n, failure } satisfies Answer)
+    },
+  )
+})
