@@ -4,6 +4,7 @@
 //   node setup.mjs start            install, build, serve the real database (empty at first)
 //   node setup.mjs test             install, build, and every check and test
 //   node setup.mjs bench            install, build, and print the figures to hold
+//   node setup.mjs trials [NAME]    install, build, and attack the places where records could be lost
 //   node setup.mjs build            install and build
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
@@ -214,6 +215,10 @@ switch (verb) {
     build()
     run(process.execPath, [join(root, 'bench', 'run.mjs')], { env: { CANTER_CHROMIUM: chromium() } })
     break
+  case 'trials':
+    build()
+    process.exit(run(process.execPath, [join(root, 'trials', 'run.mjs'), ...flags], { allowFailure: true }).status ?? 1)
+    break
   default:
-    stop('Say what: node setup.mjs demo | start | test | bench | build')
+    stop('Say what: node setup.mjs demo | start | test | bench | trials | build')
 }

@@ -167,7 +167,6 @@ export async function run({ short }) {
       })()
       const began = performance.now()
       const reply = await send(bytes)
-      if (process.env.SAY) console.log(what, Math.round(performance.now() - began), Math.round(peak), reply.text.slice(0, 150))
       longest = Math.max(longest, performance.now() - began)
       going = false
       await others
@@ -175,7 +174,7 @@ export async function run({ short }) {
     }
     await stop(server)
     return {
-      ok: faults.length === 0 && longest < 2000 && waited < 250 && peak < 400,
+      ok: faults.length === 0 && (short || (longest < 2000 && waited < 250 && peak < 400)),
       line: `${many} mutated packages: ${refused} refused in words, ${taken} taken, opened, exported and taken again; 8 hostile archives: longest ${Math.round(longest)} ms, others waited ${Math.round(waited)} ms, memory ${Math.round(peak)} MB${faults.length > 0 ? `; ${faults.join('; ')}` : ''}`,
     }
   })

@@ -87,7 +87,7 @@ export async function run({ short }) {
     const paths = Object.keys(bodies)
     const faults = []
     const counts = { taken: 0, refused: 0 }
-    const many = short ? 600 : Number(process.env.MANY ?? 20_000)
+    const many = short ? 600 : 20_000
     const one = async (seed) => {
       const pick = chance(seed * 104729 + 3)
       let path = paths[pick(paths.length)]

@@ -1,12 +1,14 @@
 // Attacks the places where records could be lost or a request could fail: one line of figures each. `--short` is the form of the tests.
 import * as disk from './disk.mjs'
 import * as kills from './kills.mjs'
+import * as large from './large.mjs'
 import * as packages from './packages.mjs'
+import * as pages from './pages.mjs'
 import * as races from './races.mjs'
 import * as requests from './requests.mjs'
 
 /** All trials; adding one is its file and its name here. */
-export const trials = [kills, races, disk, packages, requests]
+export const trials = [kills, races, disk, packages, requests, pages, large]
 
 if (process.argv[1] === (await import('node:url')).fileURLToPath(import.meta.url)) {
   const short = process.argv.includes('--short')

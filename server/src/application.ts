@@ -24,6 +24,8 @@ export interface ApplicationOptions {
   /** Folder of the built interface; none for the API alone. */
   readonly web?: string
   readonly log?: Logger
+  /** Whether every reply is held against its schema before it goes out; true unless said otherwise. */
+  readonly checkReplies?: boolean
 }
 
 export interface Application {
@@ -40,10 +42,10 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
   const feed = new ChangeFeed()
   const hands = new Hands(options.database)
   // In single-person mode everybody at this desk is the local person; sign-in comes in here.
-  const routes = new Routes(() => store.people.local())
+  const routes = new Routes(() => store.people.local(), options.checkReplies ?? true)
   personRoutes(routes, store)
   trialRoutes(routes, store, feed, hands)
-  recordRoutes(routes, store, feed)
+  recordRoutes(routes, store, feed, options.checkReplies ?? true)
   fileRoutes(routes, store, feed, hands)
   shelfRoutes(routes, store)
   changeRoutes(routes, feed)

@@ -18,7 +18,12 @@ if (!existsSync(web)) {
 }
 
 try {
-  const application = await createApplication({ database, web, log: pino({ level: process.env['LOG_LEVEL'] ?? 'warn' }) })
+  const application = await createApplication({
+    database,
+    web,
+    checkReplies: false,
+    log: pino({ level: process.env['LOG_LEVEL'] ?? 'warn' }),
+  })
   const server = await application.listen(port)
   const address = server.address()
   console.log(`Canter is open at http://127.0.0.1:${typeof address === 'object' && address ? address.port : port}/`)

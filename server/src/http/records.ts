@@ -1,13 +1,46 @@
-import { api } from '@canter/core/trial'
+import { api, RecordsReply } from '@canter/core/trial'
 import type { Store } from '../store/store.ts'
 import type { ChangeFeed } from './changes.ts'
 import { HttpProblem, notFound } from './problem.ts'
 import type { Routes } from './route.ts'
 
-export function recordRoutes(routes: Routes, store: Store, feed: ChangeFeed): void {
-  routes.serve(api.records, async ({ params, query }) => {
-    if (!(await store.trials.trial(params.trial))) throw notFound('The trial')
-    return store.records.after(params.trial, query.after)
+/**
+ * Pages are told of a change together and then ask the same: the reply is made once, and stands
+ * until something is written.
+ */
+class Replies {
+  readonly #known = new Map<string, Promise<string>>()
+
+  of(trial: string, after: number, make: () => Promise<string>): Promise<string> {
+    const key = `${trial} ${after}`
+    const found = this.#known.get(key)
+    if (found) return found
+    const made = make()
+    this.#known.set(key, made)
+    // What failed is asked again by the next.
+    made.catch(() => this.#known.delete(key))
+    return made
+  }
+
+  clear(): void {
+    this.#known.clear()
+  }
+}
+
+export function recordRoutes(routes: Routes, store: Store, feed: ChangeFeed, checkReplies: boolean): void {
+  const replies = new Replies()
+  store.queue.onCommit(() => replies.clear())
+
+  routes.serve(api.records, async ({ params, query, context }) => {
+    const text = await replies.of(params.trial, query.after, async () => {
+      const { text: made, empty } = await store.records.afterAsText(params.trial, query.after)
+      // Only a trial without records needs to be looked for.
+      if (empty && !(await store.trials.exists(params.trial))) throw notFound('The trial')
+      if (checkReplies) RecordsReply.parse(JSON.parse(made))
+      return made
+    })
+    context.type = 'application/json'
+    context.body = text
   })
 
   routes.serve(api.addRecords, async ({ params, body, person }) => {

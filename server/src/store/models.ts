@@ -118,10 +118,10 @@ export async function createInPieces<Row extends object>(model: Table<Row>, rows
   )
   const columns = attributes.map(([name, { field }]) => field ?? name)
   const sql = `INSERT INTO ${model.getTableName() as string} (${columns.join(', ')})
-    SELECT ${columns.map((_, i) => `json_extract(value, '$[${i}]')`).join(', ')} FROM json_each(?)`
+    SELECT ${columns.map((_, i) => `json_extract(value, '$[${i}]')`).join(', ')} FROM json_each($1)`
   const cell = (value: unknown): unknown => (value !== null && typeof value === 'object' ? JSON.stringify(value) : (value ?? null))
   for (let from = 0; from < rows.length; from += 2000) {
     const piece = rows.slice(from, from + 2000).map((row) => attributes.map(([name]) => cell((row as Record<string, unknown>)[name])))
-    await model.sequelize!.query(sql, { replacements: [JSON.stringify(piece)], type: QueryTypes.INSERT, transaction })
+    await model.sequelize!.query(sql, { bind: [JSON.stringify(piece)], type: QueryTypes.INSERT, transaction })
   }
 }

@@ -12,6 +12,7 @@ export type Named = Pick<Person, 'id' | 'name'>
 export class PeopleStore {
   readonly #models: Models
   readonly #queue: WriteQueue
+  #local: Promise<Person> | null = null
 
   constructor(models: Models, queue: WriteQueue) {
     this.#models = models
@@ -25,12 +26,15 @@ export class PeopleStore {
     })
   }
 
-  async local(): Promise<Person> {
-    return (await this.#models.person.findByPk(LOCAL_PERSON))!.get({ plain: true })
+  /** Asked for with every request, so it is read once and again after a change. */
+  local(): Promise<Person> {
+    this.#local ??= this.#models.person.findByPk(LOCAL_PERSON).then((row) => row!.get({ plain: true }))
+    return this.#local
   }
 
   async update(person: string, settings: PersonSettings): Promise<Person> {
     await this.#queue.run((transaction) => this.#models.person.update(settings, { where: { id: person }, transaction }))
+    this.#local = null
     return (await this.#models.person.findByPk(person))!.get({ plain: true })
   }
 

@@ -40,16 +40,25 @@ export class RecordStore {
     queue.onFailure(() => this.#sets.clear())
   }
 
-  async after(trialId: string, cursor: number): Promise<RecordsReply> {
-    return { ...(await this.since(trialId, cursor)), held: await this.#held(trialId, cursor), store: this.#identity! }
+  /** The same as text, made of the rows as they are stored: thousands of records are not taken apart to be put together again. */
+  async afterAsText(trialId: string, cursor: number): Promise<{ text: string; empty: boolean }> {
+    const rows = await this.#rows(trialId, cursor)
+    const held = await this.#held(trialId, cursor)
+    const records = rows.map(({ seq, body }) => `{"seq":${seq},"record":${body}}`).join(',')
+    const rest = JSON.stringify({ cursor: rows.at(-1)?.seq ?? cursor, held, store: this.#identity })
+    return { text: `{"records":[${records}],${rest.slice(1)}`, empty: rows.length === 0 && held.count === 0 }
+  }
+
+  #rows(trialId: string, cursor: number, transaction?: Transaction): Promise<{ seq: number; body: string }[]> {
+    return this.#models.record.sequelize!.query<{ seq: number; body: string }>(
+      'SELECT seq, body FROM record WHERE trial_id = ? AND seq > ? ORDER BY seq',
+      { replacements: [trialId, cursor], type: QueryTypes.SELECT, ...(transaction ? { transaction } : {}) },
+    )
   }
 
   /** Records after a place in the order, and the place of the last. */
   async since(trialId: string, cursor: number, transaction?: Transaction): Promise<Pick<RecordsReply, 'records' | 'cursor'>> {
-    const rows = await this.#models.record.sequelize!.query<{ seq: number; body: string }>(
-      'SELECT seq, body FROM record WHERE trial_id = ? AND seq > ? ORDER BY seq',
-      { replacements: [trialId, cursor], type: QueryTypes.SELECT, ...(transaction ? { transaction } : {}) },
-    )
+    const rows = await this.#rows(trialId, cursor, transaction)
     const records = rows.map(({ seq, body }): StoredRecord => ({ seq, record: JSON.parse(body) as FieldRecord }))
     return { records, cursor: records.at(-1)?.seq ?? cursor }
   }

@@ -43,9 +43,14 @@ export interface Recorded {
   readonly undoes?: string
 }
 
+/** How many trials are held whole. */
+const MOST_FILES = 8
+
 export class TrialStore {
   /** What records must fit, by the last change of the trial; its id, since a version comes again when a commit fails. */
   readonly #frames = new Map<string, { last: string; frame: Omit<RecordFrame, 'people'> }>()
+  /** Whole trials as their last change left them. */
+  readonly #files = new Map<string, { last: string; file: TrialFile }>()
   readonly #models: Models
   readonly #queue: WriteQueue
   readonly #people: PeopleStore
@@ -107,6 +112,10 @@ export class TrialStore {
     }
   }
 
+  async exists(id: string): Promise<boolean> {
+    return (await this.#models.trial.count({ where: { id } })) > 0
+  }
+
   async trial(id: string, transaction?: Transaction): Promise<Trial | null> {
     const row = await this.#models.trial.findByPk(id, transaction ? { transaction } : {})
     return row && this.#whole(row.get({ plain: true }), transaction)
@@ -114,6 +123,9 @@ export class TrialStore {
 
   /** The trial with layouts and history, or null. */
   async file(id: string, transaction?: Transaction): Promise<TrialFile | null> {
+    const last = await this.#lastChange(id, transaction)
+    const known = this.#files.get(id)
+    if (known && known.last === last) return known.file
     const trial = await this.trial(id, transaction)
     if (!trial) return null
     const events = await this.#models.event.findAll({
@@ -122,11 +134,38 @@ export class TrialStore {
       attributes: { exclude: ['seq', 'trialId'] },
       ...(transaction ? { transaction } : {}),
     })
-    return {
+    const file: TrialFile = {
       trial,
       layouts: await this.layouts(trial, transaction),
       events: events.map((event) => event.get({ plain: true })),
     }
+    // Read in several pieces: somebody may have written between them.
+    if ((file.events.at(-1)?.id ?? null) !== last || (!transaction && (await this.#lastChange(id)) !== last))
+      return this.file(id, transaction)
+    this.#keep(file)
+    return file
+  }
+
+  /** The id of the last change of a trial: had once, so that what is kept under it is never that of a change that failed. */
+  async #lastChange(id: string, transaction?: Transaction): Promise<string | null> {
+    const [row] = await this.#models.trial.sequelize!.query<{ id: string }>(
+      'SELECT id FROM event WHERE trial_id = ? ORDER BY seq DESC LIMIT 1',
+      {
+        replacements: [id],
+        type: QueryTypes.SELECT,
+        ...(transaction ? { transaction } : {}),
+      },
+    )
+    return row?.id ?? null
+  }
+
+  #keep(file: TrialFile): void {
+    const last = file.events.at(-1)?.id
+    if (last === undefined) return
+    this.#files.delete(file.trial.id)
+    this.#files.set(file.trial.id, { last, file })
+    const [oldest] = this.#files.keys()
+    if (this.#files.size > MOST_FILES && oldest !== undefined) this.#files.delete(oldest)
   }
 
   /** What a record of this trial must fit, as it stands inside a transaction; null when there is no such trial. */
@@ -233,8 +272,15 @@ export class TrialStore {
       await this.#write(file.trial, change.trial, transaction)
       await this.#relay(id, file.layouts, change.layouts, transaction)
       const { section, what, before, after } = change
-      await this.#record(id, person, { kind, section, what, reason, before, after, ...(undoes ? { undoes } : {}) }, transaction)
-      return (await this.file(id, transaction))!
+      const event = await this.#record(
+        id,
+        person,
+        { kind, section, what, reason, before, after, ...(undoes ? { undoes } : {}) },
+        transaction,
+      )
+      const changed = { trial: change.trial, layouts: [...change.layouts], events: [...file.events, event] }
+      this.#keep(changed)
+      return changed
     })
   }
 
@@ -314,11 +360,12 @@ export class TrialStore {
   async #record(
     trialId: string,
     person: string,
-    event: Omit<TrialEvent, 'id' | 'at' | 'person' | 'undoes'> & { undoes?: string },
+    what: Omit<TrialEvent, 'id' | 'at' | 'person' | 'undoes'> & { undoes?: string },
     transaction: Transaction,
-  ): Promise<void> {
-    const row = { id: uuidv7(), trialId, at: new Date().toISOString(), person, undoes: null, ...event }
-    await this.#models.event.create(row, { transaction })
+  ): Promise<TrialEvent> {
+    const event = { id: uuidv7(), at: new Date().toISOString(), person, undoes: null, ...what }
+    await this.#models.event.create({ ...event, trialId }, { transaction })
+    return event
   }
 }
 

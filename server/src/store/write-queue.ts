@@ -18,6 +18,7 @@ export class WriteQueue {
   #waiting: Waiting[] = []
   #running: Promise<void> | null = null
   readonly #failed: (() => void)[] = []
+  readonly #committed: (() => void)[] = []
 
   constructor(database: Sequelize) {
     this.#database = database
@@ -26,6 +27,11 @@ export class WriteQueue {
   /** Called when a whole batch was rolled back: what was remembered from within it never was. */
   onFailure(act: () => void): void {
     this.#failed.push(act)
+  }
+
+  /** Called when a batch is on disk, before anybody hears of it. */
+  onCommit(act: () => void): void {
+    this.#committed.push(act)
   }
 
   run<T>(write: Write<T>): Promise<T> {
@@ -58,6 +64,7 @@ export class WriteQueue {
         await transaction.rollback().catch(() => undefined)
         throw error
       }
+      this.#committed.forEach((act) => act())
       settle.forEach((act) => act())
     } catch (error) {
       this.#failed.forEach((act) => act())

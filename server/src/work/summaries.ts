@@ -25,6 +25,7 @@ const MOST_OPEN = 12
 export class Summaries {
   readonly #store: Reading
   readonly #open = new Map<string, Open>()
+  readonly #under = new Map<string, Promise<TrialSummary | null>>()
 
   constructor(store: Reading) {
     this.#store = store
@@ -41,12 +42,21 @@ export class Summaries {
         continue
       }
       // One trial that cannot be opened does not hide the others.
-      const body = await this.#summary(id).catch((error: unknown) => brokenSummary(id, error))
+      const body = await this.#once(`${id} ${version} ${seq}`, id).catch((error: unknown) => brokenSummary(id, error))
       if (!body) continue
       summaries.push(body)
       if (body.problem === null) fresh.push({ trialId: id, version, seq, body })
     }
     return { summaries: summaries.sort((a, b) => b.season - a.season), fresh }
+  }
+
+  /** Ten lists asked for at once are worked out once. */
+  #once(key: string, id: string): Promise<TrialSummary | null> {
+    const found = this.#under.get(key)
+    if (found) return found
+    const made = this.#summary(id).finally(() => this.#under.delete(key))
+    this.#under.set(key, made)
+    return made
   }
 
   async #summary(id: string): Promise<TrialSummary | null> {

@@ -1,13 +1,22 @@
-import { api, type Person, type PersonSettings, type ShelfItemDraft, type TrialDraft } from '@canter/core/trial'
+import { api, type Person, type PersonSettings, type ShelfItemDraft, type TrialDraft, type TrialSummary } from '@canter/core/trial'
 import { queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { call } from './client.ts'
+import { call, NoAnswer } from './client.ts'
+
+/** For when there is no answer. A store that is full does not keep the answer from being shown. */
+function remember(key: string, value: unknown): void {
+  try {
+    localStorage.setItem(key, JSON.stringify(value))
+  } catch {
+    localStorage.removeItem(key)
+  }
+}
 
 const personQuery = queryOptions({
   queryKey: ['person'],
   queryFn: async () => {
     try {
       const person = await call(api.person, {})
-      localStorage.setItem('canter.person', JSON.stringify(person))
+      remember('canter.person', person)
       return person
     } catch (error) {
       const kept = localStorage.getItem('canter.person')
@@ -23,7 +32,7 @@ const peopleQuery = queryOptions({
   queryFn: async () => {
     try {
       const { people } = await call(api.people, {})
-      localStorage.setItem('canter.people', JSON.stringify(people))
+      remember('canter.people', people)
       return people
     } catch (error) {
       const kept = localStorage.getItem('canter.people')
@@ -37,8 +46,21 @@ const peopleQuery = queryOptions({
 export const trialsQuery = (deleted: boolean) =>
   queryOptions({
     queryKey: ['trials', deleted],
-    queryFn: async () => (await call(api.trials, { query: { deleted: deleted ? 'yes' : 'no' } })).trials,
+    queryFn: () => listed(deleted),
   })
+
+/** The list, or without an answer the one this device heard last; what was put aside is not needed in the field. */
+async function listed(deleted: boolean): Promise<TrialSummary[]> {
+  try {
+    const { trials } = await call(api.trials, { query: { deleted: deleted ? 'yes' : 'no' } })
+    if (!deleted) remember('canter.trials', trials)
+    return trials
+  } catch (error) {
+    const kept = deleted || !(error instanceof NoAnswer) ? null : localStorage.getItem('canter.trials')
+    if (kept) return JSON.parse(kept) as TrialSummary[]
+    throw error
+  }
+}
 
 const shelfQuery = queryOptions({ queryKey: ['shelf'], queryFn: async () => (await call(api.shelf, {})).items, staleTime: 30_000 })
 

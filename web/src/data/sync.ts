@@ -58,6 +58,11 @@ export class Sync {
     return found
   }
 
+  /** Asks anew for one trial, or for all; only of those that were opened on this page. */
+  static wakeOpen(trial: string | null): void {
+    for (const [id, sync] of Sync.#all) if (trial === null || id === trial) void sync.wake()
+  }
+
   readonly #trial: string
   readonly #listeners = new Set<() => void>()
   #running = false

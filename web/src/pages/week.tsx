@@ -92,6 +92,24 @@ export function WeekPage() {
 }
 
 function TrialRow({ trial }: { trial: TrialSummary }) {
+  return trial.problem === null ? <OpenRow trial={trial} /> : <BrokenRow title={trial.title} problem={trial.problem} />
+}
+
+/** One that cannot be opened does not hide the others. */
+function BrokenRow({ title, problem }: { title: string; problem: string }) {
+  return (
+    <tr>
+      <td>
+        <strong>{title}</strong>
+      </td>
+      <td colSpan={4} className="caution">
+        {problem}
+      </td>
+    </tr>
+  )
+}
+
+function OpenRow({ trial }: { trial: TrialSummary }) {
   const { progress } = trial
   const { mutate } = useDeleteTrial()
   const act = (version: number, restore: boolean): void =>

@@ -10,5 +10,7 @@ export async function up({ act }: Run): Promise<void> {
   await act('INSERT INTO store (id, epoch) VALUES (?, 1)', [uuidv7()])
   // Made again from the records wherever it is missing or behind; nothing is known from here alone.
   await act('CREATE TABLE summary (trial_id TEXT PRIMARY KEY, version INTEGER NOT NULL, seq INTEGER NOT NULL, body JSON NOT NULL)')
+  // Without it the units of a layout are looked for one by one when it is taken off.
+  await act('CREATE INDEX membership_of ON membership (in_unit_id)')
   await act('PRAGMA application_id = 1130458740')
 }
