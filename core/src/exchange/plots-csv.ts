@@ -66,7 +66,7 @@ export function plotsCsv(trial: Trial, layouts: readonly Layout[], book: TrialBo
       }),
     ),
   )
-  return writeCsv(columns, rows, { forSpreadsheet: true })
+  return writeCsv(columns, rows)
 }
 
 function cellOf(book: TrialBook, unit: string, trait: string, visit: string): string {

@@ -1,18 +1,21 @@
 import Papa from 'papaparse'
 
 /** Rows of text cells under named columns, as RFC 4180 CSV with LF ends. */
-export function writeCsv(
-  columns: readonly string[],
-  rows: readonly (readonly string[])[],
-  options: { forSpreadsheet?: boolean } = {},
-): string {
-  const body = options.forSpreadsheet ? rows.map((row) => row.map(guarded)) : rows.map((row) => [...row])
-  return `${Papa.unparse({ fields: [...columns], data: body }, { newline: '\n' })}\n`
+export function writeCsv(columns: readonly string[], rows: readonly (readonly string[])[]): string {
+  return `${Papa.unparse({ fields: [...columns], data: rows.map((row) => row.map(guarded)) }, { newline: '\n' })}\n`
 }
 
-/** A cell that starts like a formula would be run by a spreadsheet: it is made text there. Numbers stay numbers. */
+/**
+ * A cell that starts like a formula would be run by a spreadsheet: a mark before it makes it text
+ * there. Numbers stay numbers. Text that has such a mark already gets one more, so that reading
+ * takes off what writing put on.
+ */
 function guarded(cell: string): string {
-  return /^[=+\-@\t\r]/.test(cell) && !Number.isFinite(Number(cell)) ? `'${cell}` : cell
+  return /^'*[=+\-@\t\r]/.test(cell) && !(cell.trim() !== '' && Number.isFinite(Number(cell))) ? `'${cell}` : cell
+}
+
+function unguarded(cell: string): string {
+  return /^'+[=+\-@\t\r]/.test(cell) ? cell.slice(1) : cell
 }
 
 export class FileError extends Error {
@@ -63,7 +66,7 @@ export function readCsv(file: string, text: string, needed: readonly string[]): 
     delimiter,
     cell: (column) => {
       const at = header.indexOf(column)
-      return at === -1 ? '' : (cells[at] ?? '')
+      return at === -1 ? '' : unguarded(cells[at] ?? '')
     },
   }))
 }

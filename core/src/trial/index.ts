@@ -1,4 +1,4 @@
-export { day, id, instant, key } from './text.ts'
+export { day, id, instant, key, line } from './text.ts'
 export { Person, PersonSettings } from './person.ts'
 export { AmountOf, Factor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
 export {

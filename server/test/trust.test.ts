@@ -1,0 +1,192 @@
+import { copyFileSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { holding, NOTHING_HELD, type FieldRecord, type RecordOutcome, type RecordsReply, type TrialSummary } from '@canter/core/trial'
+import { v7 as uuidv7 } from 'uuid'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { backUp, putBack } from '../src/store/backup.ts'
+import { StoreProblem } from '../src/store/opening.ts'
+import { Store } from '../src/store/store.ts'
+import { PERSON, reading, Running } from './running.ts'
+
+let folder: string
+beforeEach(() => void (folder = mkdtempSync(join(tmpdir(), 'canter-trust-'))))
+afterEach(() => rmSync(folder, { recursive: true, force: true }))
+
+const file = (name: string) => join(folder, name)
+const plotOf = (laid: Awaited<ReturnType<Running['laidOut']>>, walk: number) =>
+  laid.layouts[0]!.units.find((unit) => unit.walk === walk)!.id
+
+/** A server with a trial laid out and so many readings in it. */
+async function measured(readings: number): Promise<{ running: Running; path: string; laid: Awaited<ReturnType<Running['laidOut']>> }> {
+  const running = await Running.start(folder)
+  const laid = await running.laidOut()
+  const path = `/api/trials/${laid.trial.id}/records`
+  for (let i = 1; i <= readings; i++) await running.call('POST', path, { records: [reading(plotOf(laid, i), 50 + i)] })
+  return { running, path, laid }
+}
+
+describe('records', () => {
+  it('are judged one by one: a batch with a note too long, a stranger and no record at all keeps the good ones', async () => {
+    const { running, path, laid } = await measured(0)
+    const plot = plotOf(laid, 1)
+    const good = [reading(plot, 61), reading(plotOf(laid, 2), 62)]
+    const note = {
+      type: 'note',
+      id: uuidv7(),
+      at: '2026-10-06T08:00:00Z',
+      person: PERSON,
+      device: 'test',
+      unit: plot,
+      trait: null,
+      kind: 'remark',
+      flag: null,
+    }
+    const sent = await running.call('POST', path, {
+      records: [
+        good[0],
+        { ...note, text: 'wet '.repeat(600) },
+        { ...note, id: uuidv7(), text: 'by another', person: uuidv7() },
+        { id: 'x' },
+        good[1],
+      ],
+    })
+    expect(sent.status).toBe(422)
+    const { outcomes } = sent.body as { outcomes: RecordOutcome[] }
+    expect(outcomes.map((each) => each.status)).toEqual(['saved', 'refused', 'refused', 'refused', 'saved'])
+    expect(outcomes[1]!.detail).toContain('longer than 2000 characters')
+    const { records } = (await running.call('GET', path)).body as RecordsReply
+    expect(records.map(({ record }) => record.id)).toEqual(good.map((each) => each.id))
+    await running.stop(true)
+  })
+
+  it('once taken are not refused when the trial has moved on and they are sent again', async () => {
+    const { running, path, laid } = await measured(0)
+    const remark: FieldRecord = {
+      type: 'note',
+      id: uuidv7(),
+      at: '2026-10-06T08:00:00Z',
+      person: PERSON,
+      device: 'test',
+      unit: plotOf(laid, 1),
+      trait: null,
+      kind: 'remark',
+      flag: null,
+      text: 'Wet.',
+    }
+    await running.call('POST', path, { records: [remark] })
+    await running.call('POST', `/api/trials/${laid.trial.id}/sites/hazel-bank/layout`, { version: laid.trial.version, seed: 99 })
+    const again = await running.call('POST', path, { records: [remark] })
+    expect((again.body as { outcomes: RecordOutcome[] }).outcomes[0]).toMatchObject({ status: 'already' })
+    await running.stop(true)
+  })
+
+  it('are told with a mark of all that is held up to the cursor, whoever asks from wherever', async () => {
+    const { running, path } = await measured(5)
+    const whole = (await running.call('GET', path)).body as RecordsReply
+    expect(whole.held).toEqual(NOTHING_HELD)
+    for (const [i, { seq }] of whole.records.entries()) {
+      const { held } = (await running.call('GET', `${path}?after=${seq}`)).body as RecordsReply
+      expect(held).toEqual(whole.records.slice(0, i + 1).reduce((mark, { record }) => holding(mark, record.id), NOTHING_HELD))
+    }
+    await running.stop(true)
+  })
+
+  it('taken back and brought back thousands of times do not keep lists from being made', async () => {
+    const { running, path } = await measured(1)
+    let last = ((await running.call('GET', path)).body as RecordsReply).records[0]!.record.id
+    for (let piece = 0; piece < 15; piece++) {
+      const records = Array.from({ length: 500 }, (): FieldRecord => {
+        const retraction: FieldRecord = {
+          type: 'retraction',
+          id: uuidv7(),
+          at: '2026-10-06T08:00:00Z',
+          person: PERSON,
+          device: 'test',
+          retracts: last,
+          reason: 'Undo',
+        }
+        last = retraction.id
+        return retraction
+      })
+      expect((await running.call('POST', path, { records })).status).toBe(200)
+    }
+    const { trials } = (await running.call('GET', '/api/trials')).body as { trials: TrialSummary[] }
+    // An even number of undos: the reading stands.
+    expect(trials[0]!.progress.readings).toBe(1)
+    await running.stop(true)
+  })
+})
+
+describe('a trial that is damaged', () => {
+  it('says so in the list, and hides no other', async () => {
+    const { running, laid } = await measured(1)
+    await running.laidOut()
+    await running.application.store.database.query(`UPDATE trial SET traits = '{"observed": 7}', version = 9 WHERE id = '${laid.trial.id}'`)
+    const { trials } = (await running.call('GET', '/api/trials')).body as { trials: TrialSummary[] }
+    expect(trials).toHaveLength(2)
+    expect(trials.filter((each) => each.problem === null)).toHaveLength(1)
+    expect(trials.find((each) => each.id === laid.trial.id)!.problem).toContain('The other trials are whole')
+    await running.stop(true)
+  })
+})
+
+describe('backups', () => {
+  it('are whole while the server writes, are not written over, and put back count one epoch more', async () => {
+    const { running, path, laid } = await measured(2)
+    let going = true
+    const writing = (async () => {
+      for (let i = 0; going; i++) await running.call('POST', path, { records: [reading(plotOf(laid, 3), i)] })
+    })()
+    const copied = await backUp(file('test.sqlite'), file('copy.sqlite'))
+    going = false
+    await writing
+    expect(copied.trials).toBe(1)
+    expect(copied.records).toBeGreaterThanOrEqual(2)
+    await expect(backUp(file('test.sqlite'), file('copy.sqlite'))).rejects.toThrow('not written over')
+    // While the server has it, it cannot be put back.
+    await expect(putBack(file('copy.sqlite'), file('test.sqlite'))).rejects.toThrow('open in another Canter')
+    const before = ((await running.call('GET', path)).body as RecordsReply).store
+    await running.stop(true)
+
+    const { kept, records } = await putBack(file('copy.sqlite'), file('test.sqlite'))
+    expect(records).toBe(copied.records)
+    expect(existsSync(kept!)).toBe(true)
+    const again = await Running.start(folder)
+    const now = (await again.call('GET', path)).body as RecordsReply
+    expect(now.store).toEqual({ id: before.id, epoch: before.epoch + 1 })
+    expect(now.records).toHaveLength(copied.records)
+    await again.stop(true)
+  })
+
+  it('of something else are refused, and leave what stands', async () => {
+    await (await Store.open(file('good.sqlite'))).close()
+    writeFileSync(file('text'), 'no database at all, only words')
+    const before = readFileSync(file('good.sqlite'))
+    await expect(putBack(file('text'), file('good.sqlite'))).rejects.toThrow(StoreProblem)
+    await expect(putBack(file('nowhere'), file('good.sqlite'))).rejects.toThrow('is not there')
+    expect(readFileSync(file('good.sqlite')).equals(before)).toBe(true)
+  })
+})
+
+describe('a database', () => {
+  it('is had by one store at a time, under whatever moment the first lets go', async () => {
+    const first = await Store.open(file('a.sqlite'))
+    await expect(Store.open(file('a.sqlite'))).rejects.toThrow('open in another Canter')
+    await first.close()
+    await (await Store.open(file('a.sqlite'))).close()
+  })
+
+  it('keeps its identity through copies, and has one of its own when it is made', async () => {
+    const identity = async (name: string) => {
+      const store = await Store.open(file(name))
+      const [rows] = await store.database.query('SELECT id, epoch FROM store')
+      await store.close()
+      return rows[0]
+    }
+    const a = await identity('a.sqlite')
+    copyFileSync(file('a.sqlite'), file('b.sqlite'))
+    expect(await identity('b.sqlite')).toEqual(a)
+    expect(await identity('c.sqlite')).not.toEqual(a)
+  })
+})
