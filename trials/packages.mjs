@@ -153,28 +153,31 @@ export async function run({ short }) {
     if (list.status !== 200 || list.body.trials.some((trial) => trial.problem !== null))
       faults.push('a trial is stored that cannot be opened')
 
-    // While an archive is looked at, others are answered.
+    await stop(server)
+
+    // While an archive is looked at, others are answered. A server of its own, so that the memory is that of the archives.
+    const fresh = await start(join(folder, 'b.sqlite'))
     let [longest, waited, peak] = [0, 0, 0]
     for (const [what, bytes] of Object.entries(hostile(whole))) {
       let going = true
       const others = (async () => {
         while (going) {
           const began = performance.now()
-          await call('GET', '/api/person')
+          await fresh.call('GET', '/api/person')
           waited = Math.max(waited, performance.now() - began)
-          peak = Math.max(peak, memoryOf(server.child.pid))
+          peak = Math.max(peak, memoryOf(fresh.child.pid))
         }
       })()
       const began = performance.now()
-      const reply = await send(bytes)
+      const reply = await fresh.call('POST', '/api/packages?as=copy', bytes, zip)
       longest = Math.max(longest, performance.now() - began)
       going = false
       await others
       if (reply.status < 400 || reply.status >= 500) faults.push(`${what}: ${reply.status}`)
     }
-    await stop(server)
+    await stop(fresh)
     return {
-      ok: faults.length === 0 && (short || (longest < 2000 && waited < 250 && peak < 400)),
+      ok: faults.length === 0 && (short || (longest < 2000 && waited < 250 && peak < 350)),
       line: `${many} mutated packages: ${refused} refused in words, ${taken} taken, opened, exported and taken again; 8 hostile archives: longest ${Math.round(longest)} ms, others waited ${Math.round(waited)} ms, memory ${Math.round(peak)} MB${faults.length > 0 ? `; ${faults.join('; ')}` : ''}`,
     }
   })

@@ -80,6 +80,15 @@ const HELP = `canter: trials from files
 
 Exit code 0: done; 1: a file cannot be analysed; 2: the call is wrong.`
 
+/** What the reader of arguments says in its own words is said in ours. */
+function inWords(error: unknown): string {
+  const { code, message } = error as { code?: string; message?: string }
+  const option = /'(--?[^ ']+)/.exec(message ?? '')?.[1]
+  if (code?.startsWith('ERR_PARSE_ARGS'))
+    return `${option ? `“${option}” is no option here, or lacks its value` : 'The call is not understood'}. See canter --help.`
+  return message ?? String(error)
+}
+
 const [verb, ...rest] = process.argv.slice(2)
 try {
   if (verb === undefined || [verb, ...rest].some((each) => each === '--help' || each === '-h')) console.log(HELP)
@@ -89,6 +98,6 @@ try {
   else if (verb === 'restore') process.stdout.write(await restoreCommand(rest))
   else throw new UsageError(`There is no “${verb}”. Known: analyse, check, backup, restore. See canter --help.`)
 } catch (error) {
-  console.error(`canter: ${error instanceof Error ? error.message : String(error)}`)
+  console.error(`canter: ${inWords(error)}`)
   process.exitCode = error instanceof UsageError ? 2 : 1
 }

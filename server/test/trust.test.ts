@@ -1,6 +1,7 @@
 import { copyFileSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { demoTrials } from '@canter/demo'
 import { holding, NOTHING_HELD, type FieldRecord, type RecordOutcome, type RecordsReply, type TrialSummary } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
@@ -127,6 +128,21 @@ describe('a trial that is damaged', () => {
     expect(trials).toHaveLength(2)
     expect(trials.filter((each) => each.problem === null)).toHaveLength(1)
     expect(trials.find((each) => each.id === laid.trial.id)!.problem).toContain('The other trials are whole')
+    await running.stop(true)
+  })
+})
+
+describe('a trial on the ground', () => {
+  it('has its title and its people changed without a word about the ground, each of the demonstration', async () => {
+    const running = await Running.start(folder)
+    for (const contents of demoTrials()) {
+      const { trial } = await running.application.store.trials.restore(contents)
+      const edited = await running.edit({ ...contents, trial } as never, 'question', {
+        title: `${trial.question.title} (again)`,
+        askedBy: 'Somebody',
+      })
+      expect(edited).toMatchObject({ status: 200, body: { trial: { question: { title: `${trial.question.title} (again)` } } } })
+    }
     await running.stop(true)
   })
 })

@@ -1,3 +1,4 @@
+import './plain-errors.ts'
 export { day, id, instant, key, line } from './text.ts'
 export { Person, PersonSettings } from './person.ts'
 export { AmountOf, Factor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'

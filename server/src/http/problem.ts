@@ -15,17 +15,12 @@ export class HttpProblem extends Error {
 }
 
 export function invalid(error: z.ZodError, what: string): HttpProblem {
-  const errors = error.issues.slice(0, 20).map((issue) => ({ path: issue.path.join('.'), message: inWords(issue.message) }))
+  const errors = error.issues.slice(0, 20).map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
   const first = errors[0]
   const where = first?.path ? ` at ${first.path}` : ''
   return new HttpProblem(422, 'Not valid', `${what} is not valid${where}: ${first?.message ?? 'check it against the API document.'}`, {
     errors,
   })
-}
-
-/** What the schema says of a thing that is not there is said in words. */
-function inWords(message: string): string {
-  return message.endsWith('received undefined') ? 'This is missing.' : message
 }
 
 export function notFound(what: string): HttpProblem {

@@ -10,10 +10,12 @@ import {
   type RecordsReply,
   type StoredRecord,
 } from '@canter/core/trial'
-import { Op, QueryTypes, type Transaction } from 'sequelize'
+import { QueryTypes, type Transaction } from 'sequelize'
+import { inTurns } from './turns.ts'
 import { createInPieces, type Models, type Rows } from './models.ts'
 import type { WriteQueue } from './write-queue.ts'
 
+const PAGE = 4000
 /** Of how many trials all records are held. */
 const MOST_SETS = 12
 
@@ -44,22 +46,37 @@ export class RecordStore {
   async afterAsText(trialId: string, cursor: number): Promise<{ text: string; empty: boolean }> {
     const rows = await this.#rows(trialId, cursor)
     const held = await this.#held(trialId, cursor)
-    const records = rows.map(({ seq, body }) => `{"seq":${seq},"record":${body}}`).join(',')
+    const records = (await inTurns(rows, ({ seq, body }) => `{"seq":${seq},"record":${body}}`)).join(',')
     const rest = JSON.stringify({ cursor: rows.at(-1)?.seq ?? cursor, held, store: this.#identity })
     return { text: `{"records":[${records}],${rest.slice(1)}`, empty: rows.length === 0 && held.count === 0 }
   }
 
   #rows(trialId: string, cursor: number, transaction?: Transaction): Promise<{ seq: number; body: string }[]> {
-    return this.#models.record.sequelize!.query<{ seq: number; body: string }>(
-      'SELECT seq, body FROM record WHERE trial_id = ? AND seq > ? ORDER BY seq',
-      { replacements: [trialId, cursor], type: QueryTypes.SELECT, ...(transaction ? { transaction } : {}) },
-    )
+    return this.#inPages<{ seq: number; body: string }>('body', trialId, cursor, transaction)
+  }
+
+  /** In pages, so that taking over tens of thousands of rows does not hold whoever else waits. */
+  async #inPages<Row extends { seq: number }>(
+    column: 'id' | 'body',
+    trialId: string,
+    cursor: number,
+    transaction?: Transaction,
+  ): Promise<Row[]> {
+    const found: Row[] = []
+    for (let from = cursor; ; from = found.at(-1)!.seq) {
+      const rows = await this.#models.record.sequelize!.query<Row>(
+        `SELECT seq, ${column} FROM record WHERE trial_id = ? AND seq > ? ORDER BY seq LIMIT ${PAGE}`,
+        { replacements: [trialId, from], type: QueryTypes.SELECT, ...(transaction ? { transaction } : {}) },
+      )
+      found.push(...rows)
+      if (rows.length < PAGE) return found
+    }
   }
 
   /** Records after a place in the order, and the place of the last. */
   async since(trialId: string, cursor: number, transaction?: Transaction): Promise<Pick<RecordsReply, 'records' | 'cursor'>> {
     const rows = await this.#rows(trialId, cursor, transaction)
-    const records = rows.map(({ seq, body }): StoredRecord => ({ seq, record: JSON.parse(body) as FieldRecord }))
+    const records = await inTurns(rows, ({ seq, body }): StoredRecord => ({ seq, record: JSON.parse(body) as FieldRecord }))
     return { records, cursor: records.at(-1)?.seq ?? cursor }
   }
 
@@ -67,16 +84,11 @@ export class RecordStore {
   async #held(trialId: string, cursor: number): Promise<HeldMark> {
     const known = this.#marks.get(trialId) ?? []
     this.#marks.set(trialId, known)
-    const rows = await this.#models.record.findAll({
-      where: { trialId, seq: { [Op.gt]: known.at(-1)?.seq ?? 0 } },
-      order: [['seq', 'ASC']],
-      attributes: ['seq', 'id'],
-      raw: true,
-    })
-    for (const { seq, id } of rows as unknown as { seq: number; id: string }[]) {
+    const rows = await this.#inPages<{ seq: number; id: string }>('id', trialId, known.at(-1)?.seq ?? 0)
+    await inTurns(rows, ({ seq, id }) => {
       // Two who ask at once both read the same rows.
       if (seq > (known.at(-1)?.seq ?? 0)) known.push({ seq, mark: holding(known.at(-1)?.mark ?? NOTHING_HELD, id) })
-    }
+    })
     let [low, high] = [0, known.length]
     while (low < high) {
       const middle = (low + high) >> 1
@@ -90,14 +102,27 @@ export class RecordStore {
     return (await this.since(trialId, 0, transaction)).records.map((each) => each.record)
   }
 
+  /** The place of the last record of a trial; 0: none. */
+  async last(trialId: string, transaction?: Transaction): Promise<number> {
+    const [row] = await this.#models.record.sequelize!.query<{ last: number | null }>(
+      'SELECT MAX(seq) AS last FROM record WHERE trial_id = ?',
+      {
+        replacements: [trialId],
+        type: QueryTypes.SELECT,
+        ...(transaction ? { transaction } : {}),
+      },
+    )
+    return row?.last ?? 0
+  }
+
   /**
    * All records of a trial as they stand inside a transaction, kept up to date row by row. What
    * was read in a transaction that failed is forgotten with it.
    */
-  async standing(trialId: string, transaction: Transaction): Promise<RecordSet> {
+  async standing(trialId: string, transaction?: Transaction): Promise<RecordSet> {
     const known = this.#sets.get(trialId) ?? { set: new RecordSet(), cursor: 0 }
     const { records, cursor } = await this.since(trialId, known.cursor, transaction)
-    known.set.add(records.map((each) => each.record))
+    await inTurns(records, (each) => known.set.add([each.record]))
     known.cursor = cursor
     this.#sets.delete(trialId)
     this.#sets.set(trialId, known)
@@ -176,7 +201,11 @@ function outcomeOf({ id }: { id: string }): (status: RecordOutcome['status'], se
 /** What is wrong with what was sent as a record: the field, and why. */
 function whyNoRecord(issue: { path: PropertyKey[]; message: string } | undefined): string {
   const where = issue?.path.join('.')
-  return `It is no record as it stands${where ? `: ${where}` : ''}${issue ? `: ${issue.message}` : ''}`.slice(0, 300)
+  // Fields with words of their own name themselves.
+  return `${where && issue?.message.startsWith('This') ? `${where}: ` : ''}${issue?.message ?? 'It is no record as it stands.'}`.slice(
+    0,
+    300,
+  )
 }
 
 function rowOf(trialId: string, record: FieldRecord): Rows['record'] {

@@ -16,6 +16,7 @@ import { v7 as uuidv7 } from 'uuid'
 import { createInPieces, type Models } from './models.ts'
 import type { PeopleStore } from './people.ts'
 import type { RecordStore } from './records.ts'
+import { inTurns, takeTurns } from './turns.ts'
 import type { WriteQueue } from './write-queue.ts'
 
 interface UnitRow extends Pick<Unit, 'id' | 'kind' | 'code' | 'walk'> {
@@ -209,10 +210,11 @@ export class TrialStore {
       else holders.set(of, [holder])
     }
     const bySite = new Map<string, Unit[]>()
-    for (const { site, id, ...row } of await select<UnitRow>(
+    const json = <T>(text: string | null): T => (text === null ? null : JSON.parse(text)) as T
+    const units = await select<UnitRow>(
       `SELECT site_key AS site, id, kind, code, at, planned, received, changes, place, walk FROM unit WHERE trial_id = ? ORDER BY position`,
-    )) {
-      const json = <T>(text: string | null): T => (text === null ? null : JSON.parse(text)) as T
+    )
+    await inTurns(units, ({ site, id, ...row }) => {
       const unit: Unit = {
         id,
         kind: row.kind,
@@ -228,7 +230,7 @@ export class TrialStore {
       const own = bySite.get(site)
       if (own) own.push(unit)
       else bySite.set(site, [unit])
-    }
+    })
     const structures = new Map(rows.map((row) => [row.get('siteKey') as string, row.get('structure') as Layout['structure']]))
     return trial.sites.flatMap(({ key }) => {
       const structure = structures.get(key)
@@ -261,14 +263,18 @@ export class TrialStore {
   }
 
   /**
-   * Changes a trial. `act` sees what stands, and what has been done already, inside the transaction
-   * that writes; it may throw to refuse. Null when there is no such trial.
+   * Changes a trial. `act` sees what stands, and what has been done already; it may throw to
+   * refuse, and may be called again where somebody wrote meanwhile. Null when there is no such trial.
    */
   async change(id: string, person: string, act: (file: TrialFile, standing: Standing) => Recorded): Promise<TrialFile | null> {
+    // Worked out before the others are held: inside it only counts whether the same still stands.
+    const ahead = await this.#worked(id, act).catch(() => null)
     return this.#queue.run(async (transaction) => {
-      const file = await this.file(id, transaction)
-      if (!file) return null
-      const { change, kind, reason, undoes } = act(file, standingOf(file, await this.#records.standing(id, transaction)))
+      const stands = ahead !== null && ahead.mark === (await this.#mark(id, transaction))
+      const worked = stands ? ahead : await this.#worked(id, act, transaction)
+      if (!worked) return null
+      const { file, recorded } = worked
+      const { change, kind, reason, undoes } = recorded
       await this.#write(file.trial, change.trial, transaction)
       await this.#relay(id, file.layouts, change.layouts, transaction)
       const { section, what, before, after } = change
@@ -282,6 +288,30 @@ export class TrialStore {
       this.#keep(changed)
       return changed
     })
+  }
+
+  /** What a change comes to, with the mark of what it was worked out from. */
+  async #worked(
+    id: string,
+    act: (file: TrialFile, standing: Standing) => Recorded,
+    transaction?: Transaction,
+  ): Promise<{ mark: string; file: TrialFile; recorded: Recorded } | null> {
+    // Taken first: what is written while it is worked out makes the mark another one.
+    const mark = await this.#mark(id, transaction)
+    const file = await this.file(id, transaction)
+    if (!file) return null
+    const records = await this.#records.standing(id, transaction)
+    await takeTurns()
+    const standing = standingOf(file, records)
+    await takeTurns()
+    const recorded = act(file, standing)
+    await takeTurns()
+    return { mark, file, recorded }
+  }
+
+  /** The last change and the last record: the same as long as nothing was written. */
+  async #mark(id: string, transaction?: Transaction): Promise<string> {
+    return `${(await this.#lastChange(id, transaction)) ?? ''} ${await this.#records.last(id, transaction)}`
   }
 
   /** Restores a whole trial from a checked package; all of it or nothing. */

@@ -39,7 +39,7 @@ function Refused({ refused: { record, problem } }: { refused: LocalRecord }) {
   return (
     <div className={classes.ask} role="alert">
       <strong>
-        {unit ? `${unit.kind} ${unit.code}` : 'The trial'}: {whatItSays(record, trait?.name)}
+        {unit ? `${unit.kind.charAt(0).toUpperCase()}${unit.kind.slice(1)} ${unit.code}` : 'The trial'}: {whatItSays(record, trait?.name)}
       </strong>{' '}
       was not taken. {problem} It is kept on this device until you decide.
       {record.type === 'note' && (

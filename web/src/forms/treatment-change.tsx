@@ -67,7 +67,7 @@ export function TreatmentChangeForm({ unit }: { unit: Unit }) {
               />
             ))
         )}
-        <TextInput label="Reason" className="half" {...form.getInputProps('reason')} />
+        <TextInput label="Reason" className="half" maxLength={1000} {...form.getInputProps('reason')} />
       </div>
       <Radio.Group {...form.getInputProps('change')} mt={8} aria-label="What happened">
         <Group>

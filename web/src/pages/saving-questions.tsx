@@ -67,7 +67,7 @@ function ReasonQuestion({ text, answer }: { text: string; answer: (reason: strin
     <Modal opened onClose={() => answer(null)} title="A reason, for the record" closeButtonProps={{ 'aria-label': 'Close' }}>
       <form onSubmit={form.onSubmit(({ reason }) => answer(reason.trim()))}>
         <p>{text}</p>
-        <Textarea data-autofocus label="Reason" minRows={2} autosize {...form.getInputProps('reason')} />
+        <Textarea data-autofocus label="Reason" maxLength={1000} minRows={2} autosize {...form.getInputProps('reason')} />
         <Group mt="md" justify="flex-end">
           <Button variant="subtle" onClick={() => answer(null)}>
             Leave it as it was

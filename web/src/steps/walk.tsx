@@ -195,11 +195,17 @@ export function WalkStep() {
 /** What waits on this device, and what was not taken with the reason. */
 function OnDevice() {
   const { trial } = useOpenTrial()
-  const { waiting, online } = useRecordState(trial.id)
+  const { waiting, refused, online } = useRecordState(trial.id)
   return (
     <>
       <p className="small quiet">
-        {waiting > 0 ? `${waiting} waiting on this device. ` : online ? 'Everything is sent. ' : 'No signal. '}
+        {waiting > 0
+          ? `${waiting} waiting on this device. `
+          : online
+            ? refused.length > 0
+              ? 'Everything else is sent. '
+              : 'Everything is sent. '
+            : 'No signal. '}
         Each value is kept on this device first; nothing is lost without a signal.
       </p>
       <RefusedRecords />
