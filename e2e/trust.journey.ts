@@ -28,7 +28,8 @@ async function change(page: Page, label: string, value: string): Promise<void> {
 }
 
 test('undo and “Take mine” change what one changed, and leave what another changed meanwhile', async ({ page, demo, browser }) => {
-  const other = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+  // Without a service worker, which would ask past what is closed to the page below.
+  const other = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' })).newPage()
   for (const each of [page, other]) await each.goto(`${demo.url}/trials/${OATS}/question`)
   await change(page, 'Asked by', 'The growers’ circle')
   await expect.poll(async () => (await file(demo)).trial.question.askedBy).toBe('The growers’ circle')
@@ -103,6 +104,34 @@ test('a page left open catches up by itself after a break', async ({ page, demo 
   await expect(page.getByTestId('send-state')).toContainText('1 record on this device')
   await demo.run()
   await expect(page.getByTestId('send-state')).toHaveText('All saved', { timeout: 5000 })
+})
+
+test('eight pages of one browser all load, and each hears of a change, also when the one that listened is closed', async ({
+  page,
+  demo,
+}) => {
+  const pages = [page]
+  while (pages.length < 8) pages.push(await page.context().newPage())
+  for (const each of pages) {
+    await each.goto(`${demo.url}/trials/${OATS}/ground`)
+    await expect(each.getByRole('heading', { name: /^Oats/ })).toBeVisible()
+  }
+  // Somebody at another desk: nothing goes from page to page within this browser.
+  const retitle = async (title: string) => {
+    const { trial } = await file(demo)
+    const sent = await fetch(`${demo.url}/api/trials/${OATS}/sections/question`, {
+      method: 'PATCH',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ version: trial.versions['question'], patch: { title }, reason: '' }),
+    })
+    expect(sent.status).toBe(200)
+  }
+  await retitle('Oats at another desk')
+  for (const each of pages) await expect(each.getByRole('heading', { name: 'Oats at another desk' })).toBeVisible()
+  await page.close()
+  await pages[1]!.waitForTimeout(1500)
+  await retitle('Oats once more')
+  for (const each of pages.slice(1)) await expect(each.getByRole('heading', { name: 'Oats once more' })).toBeVisible({ timeout: 5000 })
 })
 
 test('home and every trial opened before are there with the server dead', async ({ page, demo }) => {

@@ -147,6 +147,49 @@ describe('a trial on the ground', () => {
   })
 })
 
+describe('a package', () => {
+  const count = async (store: Store, table: string) =>
+    Number(((await store.database.query(`SELECT COUNT(*) AS n FROM ${table}`))[0] as { n: number }[])[0]!.n)
+  const guarded = async (store: Store) =>
+    expect(store.database.query('DELETE FROM record')).rejects.toMatchObject({
+      parent: { message: expect.stringContaining('append-only') as string },
+    })
+
+  it('of which a part is here already is taken out again whole, and nobody else loses anything', async () => {
+    const store = await Store.open(file('a.sqlite'))
+    const [beet, other] = demoTrials()
+    await store.trials.restore(beet!)
+    const before = [await count(store, 'record'), await count(store, 'event'), await count(store, 'unit'), await count(store, 'trial')]
+    // Another trial whose last event is one of the first: all but the end goes in before that is seen.
+    const clash = { ...other!, events: [...other!.events, beet!.events.at(-1)!] }
+    await expect(store.trials.restore(clash)).rejects.toThrow()
+    expect([await count(store, 'record'), await count(store, 'event'), await count(store, 'unit'), await count(store, 'trial')]).toEqual(
+      before,
+    )
+    expect(await count(store, 'arriving')).toBe(0)
+    await guarded(store)
+    await store.trials.restore(other!)
+    expect((await store.records.all(other!.trial.id)).length).toBe(other!.records.length)
+    await store.close()
+  })
+
+  it('that was cut off half way is there for nobody, and gone when the store is opened again', async () => {
+    const first = await Store.open(file('a.sqlite'))
+    const [beet, other] = demoTrials()
+    await first.trials.restore(beet!)
+    await first.trials.restore(other!)
+    await first.database.query(`INSERT INTO arriving (trial_id) VALUES ('${other!.trial.id}')`)
+    expect((await first.trials.heads(false)).map((each) => each.id)).toEqual([beet!.trial.id])
+    await first.close()
+    const store = await Store.open(file('a.sqlite'))
+    expect((await store.trials.list(false)).map((trial) => trial.id)).toEqual([beet!.trial.id])
+    expect(await store.records.all(other!.trial.id)).toEqual([])
+    expect(await store.records.all(beet!.trial.id)).toEqual(beet!.records)
+    await guarded(store)
+    await store.close()
+  })
+})
+
 describe('backups', () => {
   it('are whole while the server writes, are not written over, and put back count one epoch more', async () => {
     const { running, path, laid } = await measured(2)

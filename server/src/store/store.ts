@@ -59,6 +59,7 @@ export class Store {
       const [identity] = await database.query<StoreIdentity>('SELECT id, epoch FROM store', { type: QueryTypes.SELECT })
       const store = new Store(database, identity!, unlock)
       await store.people.ensureLocal()
+      await store.trials.finishArrivals()
       return store
     } catch (error) {
       await unlock()

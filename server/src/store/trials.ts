@@ -50,6 +50,8 @@ const MOST_FILES = 8
 export class TrialStore {
   /** What records must fit, by the last change of the trial; its id, since a version comes again when a commit fails. */
   readonly #frames = new Map<string, { last: string; frame: Omit<RecordFrame, 'people'> }>()
+  /** Trials of which not all pieces are here yet. */
+  readonly #arriving = new Set<string>()
   /** Whole trials as their last change left them. */
   readonly #files = new Map<string, { last: string; file: TrialFile }>()
   readonly #models: Models
@@ -68,7 +70,8 @@ export class TrialStore {
   async heads(deleted: boolean): Promise<{ id: string; version: number; seq: number }[]> {
     return this.#models.trial.sequelize!.query(
       `SELECT id, version, COALESCE((SELECT MAX(seq) FROM record WHERE trial_id = trial.id), 0) AS seq
-      FROM trial WHERE deleted_at IS ${deleted ? 'NOT ' : ''}NULL ORDER BY created_at DESC`,
+      FROM trial WHERE deleted_at IS ${deleted ? 'NOT ' : ''}NULL AND id NOT IN (SELECT trial_id FROM arriving)
+      ORDER BY created_at DESC`,
       { type: QueryTypes.SELECT },
     )
   }
@@ -114,10 +117,11 @@ export class TrialStore {
   }
 
   async exists(id: string): Promise<boolean> {
-    return (await this.#models.trial.count({ where: { id } })) > 0
+    return !this.#arriving.has(id) && (await this.#models.trial.count({ where: { id } })) > 0
   }
 
   async trial(id: string, transaction?: Transaction): Promise<Trial | null> {
+    if (this.#arriving.has(id)) return null
     const row = await this.#models.trial.findByPk(id, transaction ? { transaction } : {})
     return row && this.#whole(row.get({ plain: true }), transaction)
   }
@@ -177,7 +181,7 @@ export class TrialStore {
       FROM trial WHERE id = ?`,
       { replacements: [id], type: QueryTypes.SELECT, transaction },
     )
-    if (!now) return null
+    if (!now || this.#arriving.has(id)) return null
     const people = new Set(JSON.parse(now.people) as string[])
     const known = this.#frames.get(id)
     if (known?.last === now.last) return { ...known.frame, people }
@@ -314,21 +318,63 @@ export class TrialStore {
     return `${(await this.#lastChange(id, transaction)) ?? ''} ${await this.#records.last(id, transaction)}`
   }
 
-  /** Restores a whole trial from a checked package; all of it or nothing. */
+  /**
+   * Takes a whole trial from a checked package; all of it or nothing. It goes in piece by piece, so
+   * that others who save are not held for long, and is there for nobody until the last piece is:
+   * what was cut off half way is taken out again, at the latest when the store is next opened.
+   */
   async restore(contents: TrialContents): Promise<TrialFile> {
-    return this.#queue.run(async (transaction) => {
-      const { trial, layouts } = contents
+    const { trial, layouts, records, events } = contents
+    const { id } = trial
+    await this.#queue.run(async (transaction) => {
+      await this.#sql('INSERT INTO arriving (trial_id) VALUES (?)', [id], transaction)
       await this.#people.ensure(contents.people, transaction)
       await this.#insert(trial, transaction)
-      await this.#relay(trial.id, [], layouts, transaction)
-      await this.#records.restore(trial.id, contents.records, transaction)
-      await createInPieces(
-        this.#models.event,
-        contents.events.map((event) => ({ ...event, trialId: trial.id })),
-        transaction,
-      )
-      return (await this.file(trial.id, transaction))!
     })
+    this.#arriving.add(id)
+    try {
+      for (const layout of layouts) {
+        for (const write of this.#layoutInPieces(id, layout)) await this.#queue.run(write)
+      }
+      for (const piece of pieces(records, 3000)) await this.#queue.run((transaction) => this.#records.restore(id, piece, transaction))
+      for (const piece of pieces(events, 50)) {
+        const rows = piece.map((event) => ({ ...event, trialId: id }))
+        await this.#queue.run((transaction) => createInPieces(this.#models.event, rows, transaction))
+      }
+      await this.#queue.run((transaction) => this.#sql('DELETE FROM arriving WHERE trial_id = ?', [id], transaction))
+    } catch (error) {
+      await this.#queue.run((transaction) => this.#takeOut(id, transaction))
+      throw error
+    } finally {
+      this.#arriving.delete(id)
+    }
+    return (await this.file(id))!
+  }
+
+  /** Takes out what a server that was cut off had half taken in. */
+  async finishArrivals(): Promise<void> {
+    const rows = await this.#models.trial.sequelize!.query<{ id: string }>('SELECT trial_id AS id FROM arriving', {
+      type: QueryTypes.SELECT,
+    })
+    for (const { id } of rows) await this.#queue.run((transaction) => this.#takeOut(id, transaction))
+  }
+
+  /** Records and events are never deleted but here, where none of them was ever shown to anybody. */
+  async #takeOut(id: string, transaction: Transaction): Promise<void> {
+    const guards = await this.#models.trial.sequelize!.query<{ name: string; sql: string }>(
+      "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND name IN ('record_no_delete', 'event_no_delete')",
+      { type: QueryTypes.SELECT, transaction },
+    )
+    for (const { name } of guards) await this.#sql(`DROP TRIGGER ${name}`, [], transaction)
+    for (const table of ['record', 'event', 'unit', 'layout', 'site'])
+      await this.#sql(`DELETE FROM ${table} WHERE trial_id = ?`, [id], transaction)
+    await this.#sql('DELETE FROM trial WHERE id = ?', [id], transaction)
+    await this.#sql('DELETE FROM arriving WHERE trial_id = ?', [id], transaction)
+    for (const { sql } of guards) await this.#sql(sql, [], transaction)
+  }
+
+  async #sql(text: string, replacements: unknown[], transaction: Transaction): Promise<void> {
+    await this.#models.trial.sequelize!.query(text, { replacements, transaction })
   }
 
   async #insert({ sites, ...trial }: Trial, transaction: Transaction): Promise<void> {
@@ -373,18 +419,21 @@ export class TrialStore {
     }
   }
 
-  async #insertLayout(trialId: string, { siteKey, structure, units }: Layout, transaction: Transaction): Promise<void> {
-    await this.#models.layout.create({ trialId, siteKey, structure }, { transaction })
-    await createInPieces(
-      this.#models.unit,
-      units.map(({ in: _, ...unit }, position) => ({ ...unit, trialId, siteKey, position })),
-      transaction,
-    )
-    await createInPieces(
-      this.#models.membership,
-      units.flatMap((unit) => unit.in.map((inUnitId, position) => ({ unitId: unit.id, inUnitId, position }))),
-      transaction,
-    )
+  async #insertLayout(trialId: string, layout: Layout, transaction: Transaction): Promise<void> {
+    for (const write of this.#layoutInPieces(trialId, layout)) await write(transaction)
+  }
+
+  /** The writes of a layout, in their order. */
+  #layoutInPieces(trialId: string, { siteKey, structure, units }: Layout): ((transaction: Transaction) => Promise<void>)[] {
+    const rows = units.map(({ in: _, ...unit }, position) => ({ ...unit, trialId, siteKey, position }))
+    const memberships = units.flatMap((unit) => unit.in.map((inUnitId, position) => ({ unitId: unit.id, inUnitId, position })))
+    return [
+      async (transaction) => void (await this.#models.layout.create({ trialId, siteKey, structure }, { transaction })),
+      ...pieces(rows, 2000).map((piece) => (transaction: Transaction) => createInPieces(this.#models.unit, piece, transaction)),
+      ...pieces(memberships, 6000).map(
+        (piece) => (transaction: Transaction) => createInPieces(this.#models.membership, piece, transaction),
+      ),
+    ]
   }
 
   async #record(
@@ -394,9 +443,15 @@ export class TrialStore {
     transaction: Transaction,
   ): Promise<TrialEvent> {
     const event = { id: uuidv7(), at: new Date().toISOString(), person, undoes: null, ...what }
-    await this.#models.event.create({ ...event, trialId }, { transaction })
+    // What a layout was is thousands of plots: as one bound text, not as part of a statement.
+    await createInPieces(this.#models.event, [{ ...event, trialId }], transaction)
     return event
   }
+}
+
+/** A list in pieces of so many. */
+function pieces<Each>(all: readonly Each[], most: number): Each[][] {
+  return Array.from({ length: Math.ceil(all.length / most) }, (_, i) => all.slice(i * most, (i + 1) * most))
 }
 
 /** The same units lying in the same others, under the same structure: what may differ is what each carries and where it lies. */
