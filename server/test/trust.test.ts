@@ -2,7 +2,16 @@ import { copyFileSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileS
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { demoTrials } from '@canter/demo'
-import { holding, NOTHING_HELD, type FieldRecord, type RecordOutcome, type RecordsReply, type TrialSummary } from '@canter/core/trial'
+import { newTrialDraft } from '@canter/core/numbers'
+import {
+  holding,
+  NOTHING_HELD,
+  type FieldRecord,
+  type RecordOutcome,
+  type RecordsReply,
+  type TrialFile,
+  type TrialSummary,
+} from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import { backUp, putBack } from '../src/store/backup.ts'
@@ -187,6 +196,56 @@ describe('a package', () => {
     expect(await store.records.all(beet!.trial.id)).toEqual(beet!.records)
     await guarded(store)
     await store.close()
+  })
+})
+
+describe('a large layout', () => {
+  it('is dealt anew and turned back whole, while readings of another trial come in; what was prepared and not used is gone', async () => {
+    const running = await Running.start(folder)
+    const draft = newTrialDraft(2026)
+    const levels = Array.from({ length: 60 }, (_, i) => ({ key: `l${i}`, code: `T${i}`, name: `T${i}`, amount: i }))
+    const list = levels.map(({ key, code, name }) => ({ key, code, name, colour: null, role: 'none', levels: { 'factor-1': key } }))
+    const [site] = draft.sites
+    const created = await running.call('POST', '/api/trials', {
+      ...draft,
+      question: { ...draft.question, title: 'Large', crop: 'Beet' },
+      treatments: { factors: [{ ...draft.treatments.factors[0], name: 'Rate', levels }], list },
+      sites: [{ ...site!, design: { ...site!.design, replicates: 20 } }],
+    })
+    expect(created.status).toBe(201)
+    const { trial } = created.body as TrialFile
+    const deal = async (version: number, seed: number) =>
+      (await running.call('POST', `/api/trials/${trial.id}/sites/site-1/layout`, { version, seed })).body as TrialFile
+    const first = await deal(1, 1)
+    const small = await running.laidOut()
+    const [second, saved] = await Promise.all([
+      deal(2, 2),
+      Promise.all(
+        Array.from({ length: 10 }, (_, i) =>
+          running.call('POST', `/api/trials/${small.trial.id}/records`, { records: [reading(plotOf(small, i + 1), 60)] }),
+        ),
+      ),
+    ])
+    expect(saved.map((each) => each.status)).toEqual(saved.map(() => 200))
+    const stored = async () => ((await running.call('GET', `/api/trials/${trial.id}`)).body as TrialFile).layouts
+    expect(second.layouts).not.toEqual(first.layouts)
+    expect(await stored()).toEqual(second.layouts)
+    const undone = await running.call('POST', `/api/trials/${trial.id}/events/${second.events.at(-1)!.id}/undo`, {})
+    expect(undone.status).toBe(200)
+    await running.stop(true)
+
+    // From the disk, not from what was remembered.
+    const leftover = await Store.open(file('test.sqlite'))
+    await leftover.database.query(
+      `INSERT INTO unit (id, trial_id, site_key, position, kind, code, planned, received, changes) VALUES ('x', '${trial.id}', '~half', 1, 'plot', '1', '{}', '{}', '{}')`,
+    )
+    expect((await leftover.trials.file(trial.id))!.layouts).toEqual(first.layouts)
+    await leftover.close()
+    const again = await Store.open(file('test.sqlite'))
+    const [rows] = await again.database.query("SELECT COUNT(*) AS n FROM unit WHERE site_key LIKE '~%'")
+    expect(rows).toEqual([{ n: 0 }])
+    expect((await again.trials.file(trial.id))!.layouts).toEqual(first.layouts)
+    await again.close()
   })
 })
 

@@ -13,7 +13,7 @@ import {
 } from '@canter/core/trial'
 import { Op, QueryTypes, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
-import { createInPieces, type Models } from './models.ts'
+import { createInPieces, updateInPieces, type Models } from './models.ts'
 import type { PeopleStore } from './people.ts'
 import type { RecordStore } from './records.ts'
 import { inTurns, takeTurns } from './turns.ts'
@@ -43,6 +43,21 @@ export interface Recorded {
   readonly reason: string
   readonly undoes?: string
 }
+
+/** What a change comes to, and the mark of what it was worked out from. */
+interface Worked {
+  readonly mark: string
+  readonly file: TrialFile
+  readonly recorded: Recorded
+}
+
+/** Keys under which units of new layouts wait, by the site they are for. */
+type Staged = ReadonlyMap<string, string>
+const NOTHING_STAGED: Staged = new Map()
+/** No key of a site begins like this. */
+const STAGED = '~'
+/** Fewer are written at once. */
+const MANY_UNITS = 1000
 
 /** How many trials are held whole. */
 const MOST_FILES = 8
@@ -186,7 +201,11 @@ export class TrialStore {
     const known = this.#frames.get(id)
     if (known?.last === now.last) return { ...known.frame, people }
     const trial = (await this.trial(id, transaction))!
-    const units = await this.#models.unit.findAll({ where: { trialId: id }, attributes: ['id', 'kind'], transaction })
+    const units = await this.#models.unit.findAll({
+      where: { trialId: id, siteKey: { [Op.notLike]: `${STAGED}%` } },
+      attributes: ['id', 'kind'],
+      transaction,
+    })
     const frame = {
       units: new Map(units.map((unit) => [unit.get('id') as string, unit.get('kind') as Unit['kind']])),
       traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
@@ -273,6 +292,22 @@ export class TrialStore {
   async change(id: string, person: string, act: (file: TrialFile, standing: Standing) => Recorded): Promise<TrialFile | null> {
     // Worked out before the others are held: inside it only counts whether the same still stands.
     const ahead = await this.#worked(id, act).catch(() => null)
+    const staged = ahead ? await this.#stage(id, ahead.file.layouts, ahead.recorded.change.layouts) : NOTHING_STAGED
+    try {
+      return await this.#written(id, person, act, ahead, staged)
+    } finally {
+      // Those that were used are under the key of their site by now.
+      if (staged.size > 0) await this.#queue.run((transaction) => this.#unstage(id, [...staged.values()], transaction))
+    }
+  }
+
+  #written(
+    id: string,
+    person: string,
+    act: (file: TrialFile, standing: Standing) => Recorded,
+    ahead: Worked | null,
+    staged: Staged,
+  ): Promise<TrialFile | null> {
     return this.#queue.run(async (transaction) => {
       const stands = ahead !== null && ahead.mark === (await this.#mark(id, transaction))
       const worked = stands ? ahead : await this.#worked(id, act, transaction)
@@ -280,7 +315,7 @@ export class TrialStore {
       const { file, recorded } = worked
       const { change, kind, reason, undoes } = recorded
       await this.#write(file.trial, change.trial, transaction)
-      await this.#relay(id, file.layouts, change.layouts, transaction)
+      await this.#relay(id, file.layouts, change.layouts, stands ? staged : NOTHING_STAGED, transaction)
       const { section, what, before, after } = change
       const event = await this.#record(
         id,
@@ -295,11 +330,7 @@ export class TrialStore {
   }
 
   /** What a change comes to, with the mark of what it was worked out from. */
-  async #worked(
-    id: string,
-    act: (file: TrialFile, standing: Standing) => Recorded,
-    transaction?: Transaction,
-  ): Promise<{ mark: string; file: TrialFile; recorded: Recorded } | null> {
+  async #worked(id: string, act: (file: TrialFile, standing: Standing) => Recorded, transaction?: Transaction): Promise<Worked | null> {
     // Taken first: what is written while it is worked out makes the mark another one.
     const mark = await this.#mark(id, transaction)
     const file = await this.file(id, transaction)
@@ -334,7 +365,9 @@ export class TrialStore {
     this.#arriving.add(id)
     try {
       for (const layout of layouts) {
-        for (const write of this.#layoutInPieces(id, layout)) await this.#queue.run(write)
+        const { siteKey, structure } = layout
+        await this.#queue.run((transaction) => this.#models.layout.create({ trialId: id, siteKey, structure }, { transaction }))
+        for (const write of this.#unitsInPieces(id, siteKey, layout)) await this.#queue.run(write)
       }
       for (const piece of pieces(records, 3000)) await this.#queue.run((transaction) => this.#records.restore(id, piece, transaction))
       for (const piece of pieces(events, 50)) {
@@ -357,6 +390,7 @@ export class TrialStore {
       type: QueryTypes.SELECT,
     })
     for (const { id } of rows) await this.#queue.run((transaction) => this.#takeOut(id, transaction))
+    await this.#queue.run((transaction) => this.#sql(`DELETE FROM unit WHERE site_key LIKE '${STAGED}%'`, [], transaction))
   }
 
   /** Records and events are never deleted but here, where none of them was ever shown to anybody. */
@@ -396,39 +430,75 @@ export class TrialStore {
     )
   }
 
+  /**
+   * Units of large new layouts go in beforehand, piece by piece, under a key that is no site's:
+   * nobody sees them, and what is left to do while others wait is to give them their site.
+   */
+  async #stage(trialId: string, before: readonly Layout[], after: readonly Layout[]): Promise<Staged> {
+    const staged = new Map<string, string>()
+    const known = new Set(before.flatMap((layout) => layout.units.map((unit) => unit.id)))
+    try {
+      for (const layout of anewOf(before, after)) {
+        // An id is had once: units that keep theirs can only come when the others have gone.
+        if (layout.units.length < MANY_UNITS || layout.units.some((unit) => known.has(unit.id))) continue
+        const key = `${STAGED}${uuidv7()}`
+        staged.set(layout.siteKey, key)
+        for (const write of this.#unitsInPieces(trialId, key, layout)) await this.#queue.run(write)
+      }
+      return staged
+    } catch (error) {
+      await this.#queue.run((transaction) => this.#unstage(trialId, [...staged.values()], transaction))
+      throw error
+    }
+  }
+
+  async #unstage(trialId: string, keys: readonly string[], transaction: Transaction): Promise<void> {
+    for (const key of keys) await this.#sql('DELETE FROM unit WHERE trial_id = ? AND site_key = ?', [trialId, key], transaction)
+  }
+
   /** Brings the layouts from what they were to what they are: whole sites where units come or go, single units where they change. */
-  async #relay(trialId: string, before: readonly Layout[], after: readonly Layout[], transaction: Transaction): Promise<void> {
+  async #relay(
+    trialId: string,
+    before: readonly Layout[],
+    after: readonly Layout[],
+    staged: Staged,
+    transaction: Transaction,
+  ): Promise<void> {
     const was = new Map(before.map((layout) => [layout.siteKey, layout]))
     const is = new Map(after.map((layout) => [layout.siteKey, layout]))
-    const anew = [...is].filter(([key, layout]) => !sameUnits(was.get(key), layout))
+    const anew = new Map(anewOf(before, after).map((layout) => [layout.siteKey, layout]))
     const gone = [...was.keys()].filter((key) => !is.has(key))
-    for (const key of [...gone, ...anew.map(([each]) => each)]) {
+    for (const key of [...gone, ...anew.keys()]) {
       await this.#models.unit.destroy({ where: { trialId, siteKey: key }, transaction })
       await this.#models.layout.destroy({ where: { trialId, siteKey: key }, transaction })
     }
-    for (const [, layout] of anew) await this.#insertLayout(trialId, layout, transaction)
+    for (const [key, layout] of anew) {
+      const under = staged.get(key)
+      await this.#models.layout.create({ trialId, siteKey: key, structure: layout.structure }, { transaction })
+      if (under !== undefined)
+        await this.#sql('UPDATE unit SET site_key = ? WHERE trial_id = ? AND site_key = ?', [key, trialId, under], transaction)
+      else for (const write of this.#unitsInPieces(trialId, key, layout)) await write(transaction)
+    }
     for (const [key, layout] of is) {
       const old = was.get(key)
-      if (!old || anew.some(([each]) => each === key) || old === layout) continue
-      const known = new Map(old.units.map((unit) => [unit.id, JSON.stringify(unit)]))
-      for (const unit of layout.units) {
-        if (known.get(unit.id) === JSON.stringify(unit)) continue
-        const { id, in: _, ...columns } = unit
-        await this.#models.unit.update(columns, { where: { id }, transaction })
-      }
+      if (!old || anew.has(key) || old === layout) continue
+      if (JSON.stringify(old.structure) !== JSON.stringify(layout.structure))
+        await this.#models.layout.update({ structure: layout.structure }, { where: { trialId, siteKey: key }, transaction })
+      const known = new Map(old.units.map((unit) => [unit.id, unit]))
+      const changed = layout.units.filter((unit) => !sameUnit(known.get(unit.id), unit))
+      await updateInPieces(
+        this.#models.unit,
+        changed.map(({ in: _, ...columns }) => columns),
+        transaction,
+      )
     }
   }
 
-  async #insertLayout(trialId: string, layout: Layout, transaction: Transaction): Promise<void> {
-    for (const write of this.#layoutInPieces(trialId, layout)) await write(transaction)
-  }
-
-  /** The writes of a layout, in their order. */
-  #layoutInPieces(trialId: string, { siteKey, structure, units }: Layout): ((transaction: Transaction) => Promise<void>)[] {
+  /** The writes of the units of a layout, in their order. */
+  #unitsInPieces(trialId: string, siteKey: string, { units }: Layout): ((transaction: Transaction) => Promise<void>)[] {
     const rows = units.map(({ in: _, ...unit }, position) => ({ ...unit, trialId, siteKey, position }))
     const memberships = units.flatMap((unit) => unit.in.map((inUnitId, position) => ({ unitId: unit.id, inUnitId, position })))
     return [
-      async (transaction) => void (await this.#models.layout.create({ trialId, siteKey, structure }, { transaction })),
       ...pieces(rows, 2000).map((piece) => (transaction: Transaction) => createInPieces(this.#models.unit, piece, transaction)),
       ...pieces(memberships, 6000).map(
         (piece) => (transaction: Transaction) => createInPieces(this.#models.membership, piece, transaction),
@@ -449,14 +519,25 @@ export class TrialStore {
   }
 }
 
+/** Compared as they are stored; one that was not touched is the same object. */
+function sameUnit(a: Unit | undefined, b: Unit): boolean {
+  return a === b || JSON.stringify(a) === JSON.stringify(b)
+}
+
+/** Layouts whose units are others than they were. */
+function anewOf(before: readonly Layout[], after: readonly Layout[]): Layout[] {
+  const was = new Map(before.map((layout) => [layout.siteKey, layout]))
+  return after.filter((layout) => was.get(layout.siteKey) !== layout && !sameUnits(was.get(layout.siteKey), layout))
+}
+
 /** A list in pieces of so many. */
 function pieces<Each>(all: readonly Each[], most: number): Each[][] {
   return Array.from({ length: Math.ceil(all.length / most) }, (_, i) => all.slice(i * most, (i + 1) * most))
 }
 
-/** The same units lying in the same others, under the same structure: what may differ is what each carries and where it lies. */
+/** The same units lying in the same others: what may differ is what each carries and where it lies, and how it came to it. */
 function sameUnits(a: Layout | undefined, b: Layout): boolean {
-  if (!a || a.units.length !== b.units.length || JSON.stringify(a.structure) !== JSON.stringify(b.structure)) return false
+  if (!a || a.units.length !== b.units.length) return false
   return a.units.every((unit, i) => unit.id === b.units[i]!.id && unit.in.join() === b.units[i]!.in.join())
 }
 
