@@ -17,7 +17,7 @@ import { shelfRoutes } from './http/shelf.ts'
 import { staticFiles } from './http/static.ts'
 import { trialRoutes } from './http/trials.ts'
 import { Store } from './store/store.ts'
-import { Hands } from './work/hands.ts'
+import { Hands } from './helpers/hands.ts'
 
 export interface ApplicationOptions {
   readonly database: string

@@ -14,7 +14,7 @@ import { api, type SectionEdit, type Trial, type TrialFile } from '@canter/core/
 import { v7 as uuidv7 } from 'uuid'
 import type { Store } from '../store/store.ts'
 import type { Recorded } from '../store/trials.ts'
-import type { Hands } from '../work/hands.ts'
+import type { Hands } from '../helpers/hands.ts'
 import type { ChangeFeed } from './changes.ts'
 import { HttpProblem, notFound } from './problem.ts'
 import type { Routes } from './route.ts'
