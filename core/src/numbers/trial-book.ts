@@ -133,6 +133,12 @@ export class TrialBook {
     return this.#walked.get(site) ?? []
   }
 
+  /** Whether one goes to a unit, at that site. */
+  walks(site: string, id: string): boolean {
+    const found = this.#units.get(id)
+    return found?.site === site && found.unit.walk !== null
+  }
+
   /** A value; of plants in a unit what they come to together, of a plant whose unit was read that of the unit. */
   value(unit: string, trait: string, visit: string): Resolved {
     const known = this.#values.get(unit)

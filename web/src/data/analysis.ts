@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { wrap, type Remote } from 'comlink'
 import type { AnalysisAnswer, AnalysisWorker } from './analysis-worker.ts'
 import { useSyncExternalStore } from 'react'
-import { book, bookChange, onBookChange } from './book.ts'
+import { book, bookCount, onBookChange } from './book.ts'
 import type { OpenTrial } from './open-trial.ts'
 
 let remote: Remote<AnalysisWorker> | null = null
@@ -62,6 +62,6 @@ export function useDecision({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
 function useBookCount(trial: string, watched: boolean): number {
   return useSyncExternalStore(
     (listener) => (watched ? onBookChange(trial, listener) : () => undefined),
-    () => (watched ? bookChange(trial).count : 0),
+    () => (watched ? bookCount(trial) : 0),
   )
 }

@@ -26,6 +26,41 @@ interface Open {
   readonly book: TrialBook
   /** The walk that was asked for last. */
   walk: { readonly key: string; readonly tally: WalkTally } | null
+  readonly changes: Changes
+}
+
+/** What was touched by the last changes, so that a page can ask for what is new before it knows what that is. */
+class Changes {
+  static readonly #KEPT = 200
+  #at = 0
+  #last: ReadonlySet<string>[] = []
+
+  get at(): number {
+    return this.#at
+  }
+
+  touched(units: ReadonlySet<string>): void {
+    this.#at++
+    this.#last = [...this.#last.slice(1 - Changes.#KEPT), units]
+  }
+
+  all(): void {
+    this.#at++
+    this.#last = []
+  }
+
+  /** Units touched after a change; null: any may have been. */
+  after(at: number | null): ReadonlySet<string> | null {
+    if (at === null || this.#at - at > this.#last.length) return null
+    return new Set(this.#last.slice(this.#last.length - (this.#at - at)).flatMap((units) => [...units]))
+  }
+}
+
+/** A slice in part: what changed after a change that was known, or the whole of it; and the last change it holds. */
+export interface Part<Item> {
+  readonly at: number
+  readonly whole: boolean
+  readonly items: Item[]
 }
 
 /** Everything read at the trials that are open, kept up to date record by record away from the thread that draws. */
@@ -34,7 +69,7 @@ const open = new Map<string, Promise<Open>>()
 async function load(trial: Trial, layouts: readonly Layout[]): Promise<Open> {
   const rows = await localStore.records.where({ trial: trial.id }).toArray()
   const records = rows.filter((row) => row.state === 'waiting' || row.state === 'sent').map((row) => row.record)
-  return { trial, layouts, book: new TrialBook(trial, layouts, records), walk: null }
+  return { trial, layouts, book: new TrialBook(trial, layouts, records), walk: null, changes: new Changes() }
 }
 
 async function opened(trial: string): Promise<Open> {
@@ -47,6 +82,15 @@ export interface Walked {
   readonly done: number
   readonly of: number
   readonly firstOpen: string | null
+}
+
+/** Changes a book, and has the walk and the pages hear of what it touched. */
+function touching({ book, walk, changes }: Open, change: (book: TrialBook) => ReadonlySet<string>): string[] {
+  const touched = change(book)
+  if (touched.size === 0) return []
+  walk?.tally.touch(touched)
+  changes.touched(touched)
+  return [...touched]
 }
 
 const api = {
@@ -63,39 +107,38 @@ const api = {
     found.layouts = layouts
     found.book.open(trial, layouts)
     found.walk = null
+    found.changes.all()
   },
 
   /** Units that may say something else now. */
   async add(trial: string, records: FieldRecord[]): Promise<string[]> {
     if (!open.has(trial)) return []
-    const { book, walk } = await opened(trial)
-    const touched = book.add(records)
-    walk?.tally.touch(touched)
-    return [...touched]
+    return touching(await opened(trial), (book) => book.add(records))
   },
 
   async remove(trial: string, ids: string[]): Promise<string[]> {
     if (!open.has(trial)) return []
-    const { book, walk } = await opened(trial)
-    const touched = book.remove(ids)
-    walk?.tally.touch(touched)
-    return [...touched]
+    return touching(await opened(trial), (book) => book.remove(ids))
   },
 
   async progress(trial: string): Promise<Progress> {
     return (await opened(trial)).book.progress()
   },
 
-  /** Of all walked units of a site, or of those named. */
-  async units(trial: string, site: string, visit: string, trait: string, only: string[] | null): Promise<UnitView[]> {
-    const { book, trial: facts } = await opened(trial)
-    const ids = only ?? book.walked(site).map((unit) => unit.id)
-    return unitViews(book, ids, traitsAt(facts, visit), trait, visit)
+  /** Of all walked units of a site, or of those touched after a change. */
+  async units(trial: string, site: string, visit: string, trait: string, after: number | null): Promise<Part<UnitView>> {
+    const { book, trial: facts, changes } = await opened(trial)
+    const touched = changes.after(after)
+    const ids = touched ? [...touched].filter((id) => book.walks(site, id)) : book.walked(site).map((unit) => unit.id)
+    return { at: changes.at, whole: touched === null, items: unitViews(book, ids, traitsAt(facts, visit), trait, visit) }
   },
 
-  async rows(trial: string, ids: string[], visit: string): Promise<RowView[]> {
-    const { book } = await opened(trial)
-    return ids.flatMap((id) => rowView(book, id, visit) ?? [])
+  /** Of the units named, or of those of them touched after a change. */
+  async rows(trial: string, ids: string[], visit: string, after: number | null): Promise<Part<RowView>> {
+    const { book, changes } = await opened(trial)
+    const touched = changes.after(after)
+    const wanted = touched ? ids.filter((id) => touched.has(id)) : ids
+    return { at: changes.at, whole: touched === null, items: wanted.flatMap((id) => rowView(book, id, visit) ?? []) }
   },
 
   async stop(trial: string, unit: string, visit: string, only: string | null): Promise<{ fields: Field[]; notes: Note[] }> {

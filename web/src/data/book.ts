@@ -12,19 +12,17 @@ export function book(): Remote<BookWorker> {
   return remote
 }
 
-/** What changed last in a trial: a count that grows, and the units that may say something else; null for all. */
-interface Change {
-  readonly count: number
-  readonly units: ReadonlySet<string> | null
-}
-
-const FIRST: Change = { count: 0, units: null }
-const changes = new Map<string, Change>()
+/** How often each trial has changed since this page was opened. */
+const changes = new Map<string, number>()
 const listeners = new Set<() => void>()
 
-export function bookChanged(trial: string, units: Iterable<string> | null): void {
-  changes.set(trial, { count: (changes.get(trial)?.count ?? 0) + 1, units: units && new Set(units) })
+export function bookChanged(trial: string): void {
+  changes.set(trial, bookCount(trial) + 1)
   for (const listener of listeners) listener()
+}
+
+export function bookCount(trial: string): number {
+  return changes.get(trial) ?? 0
 }
 
 /** An answer of the book, or nothing: then what is on the screen may be old, and that is said. What was entered is kept apart from it. */
@@ -40,24 +38,25 @@ export async function answered<Answer>(asked: Promise<Answer>): Promise<Answer |
   }
 }
 
-/** Records that this page, or another of this browser, has written or heard of. */
+/** Records that this page, or another of this browser, has heard of. Most of them are known already, and then nothing is asked again. */
 export async function tellBook(trial: string, records: FieldRecord[], gone: string[] = []): Promise<void> {
   const removed = gone.length > 0 ? await answered(book().remove(trial, gone)) : []
   const added = records.length > 0 ? await answered(book().add(trial, records)) : []
-  const units = [...(removed ?? []), ...(added ?? [])]
-  if (units.length > 0) bookChanged(trial, units)
+  if ((removed?.length ?? 0) + (added?.length ?? 0) > 0) bookChanged(trial)
 }
 
-export function bookChange(trial: string): Change {
-  return changes.get(trial) ?? FIRST
+/** Records made on this page: new for certain, so that what shows them asks in the same breath. */
+export function enterInBook(trial: string, records: FieldRecord[]): void {
+  void answered(book().add(trial, records))
+  bookChanged(trial)
 }
 
 /** Hears of every change of a trial, without drawing anything for it. */
 export function onBookChange(trial: string, listener: () => void): () => void {
-  let { count } = bookChange(trial)
+  let count = bookCount(trial)
   const hear = (): void => {
-    if (bookChange(trial).count === count) return
-    count = bookChange(trial).count
+    if (bookCount(trial) === count) return
+    count = bookCount(trial)
     listener()
   }
   listeners.add(hear)
@@ -66,24 +65,46 @@ export function onBookChange(trial: string, listener: () => void): () => void {
 
 let outstanding = 0
 let settled: (() => void)[] = []
+let awaited: (() => void)[] = []
 let patience: ReturnType<typeof setTimeout> | undefined
+/** Milliseconds, two frames, that one answer waits for the others. */
+const PATIENCE = 32
 
 /** Shows an answer of the book together with the others that were asked for at the same time, so that the page is drawn once. */
 export function whenAnswered<Answer>(asked: Promise<Answer>, show: (answer: Answer) => void): void {
   outstanding++
-  const flush = (): void => {
-    clearTimeout(patience)
-    patience = undefined
-    const acts = settled
-    settled = []
-    for (const act of acts) act()
-  }
   void answered(asked).then((answer) => {
     outstanding--
     if (answer !== undefined) settled.push(() => show(answer))
-    if (outstanding === 0) flush()
-    // A long answer does not hold the short ones for more than two frames.
-    else patience ??= setTimeout(flush, 32)
+    if (outstanding === 0) ready()
+    // A long answer does not hold the short ones.
+    else patience ??= setTimeout(ready, PATIENCE)
+  })
+}
+
+function ready(): void {
+  clearTimeout(patience)
+  patience = undefined
+  if (awaited.length === 0) return showAnswers()
+  for (const go of awaited) go()
+  awaited = []
+  // Whoever waited may show them together with what it does next.
+  setTimeout(showAnswers)
+}
+
+/** Shows what has been answered; within a change of the page, as one with it. */
+export function showAnswers(): void {
+  const acts = settled
+  settled = []
+  for (const act of acts) act()
+}
+
+/** Resolves when all that was asked of the book is there to be shown, and after two frames in any case. */
+export async function answersThere(): Promise<void> {
+  if (outstanding === 0) return
+  await new Promise<void>((resolve) => {
+    awaited.push(resolve)
+    setTimeout(resolve, PATIENCE)
   })
 }
 

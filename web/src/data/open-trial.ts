@@ -35,6 +35,10 @@ export interface OpenGround {
   readonly dealt: Dealt | null
   /** The visit that is open. */
   readonly visit: Visit
+  /** How many units of each kind are walked, at all sites. */
+  readonly walked: ReadonlyMap<string, number>
+  /** Whether anything was read yet, anywhere. */
+  readonly measured: boolean
   /** What a unit of the open site got, or was to get. */
   readonly treatmentOf: (unit: string, which?: 'planned' | 'received') => Treatment | undefined
 }
@@ -54,10 +58,20 @@ export interface OpenTrial extends OpenGround {
 
 export const TrialContext = createContext<OpenTrial | null>(null)
 
+/** The facts apart from what is read: who asks only for these is not drawn anew with each reading. */
+export const GroundContext = createContext<OpenGround | null>(null)
+
 export function useOpenTrial(): OpenTrial {
-  const open = useContext(TrialContext)
-  if (!open) throw new Error('No trial is open here')
-  return open
+  return there(useContext(TrialContext))
+}
+
+export function useOpenGround(): OpenGround {
+  return there(useContext(GroundContext))
+}
+
+function there<Found>(found: Found | null): Found {
+  if (!found) throw new Error('No trial is open here')
+  return found
 }
 
 /** Loads a trial and opens its book; undefined while it comes. */
@@ -74,7 +88,7 @@ export function useLoadTrial(id: string): { open: OpenTrial | undefined; error: 
       .then(() => true)
     void answered(opening).then((opened) => {
       if (!opened) return
-      bookChanged(id, null)
+      bookChanged(id)
       setRead(version)
     })
   }, [file, heard, id, read, version])
@@ -83,11 +97,12 @@ export function useLoadTrial(id: string): { open: OpenTrial | undefined; error: 
   const asked = search.get('site')
   const at = search.get('visit')
   const grounds = useMemo(() => (file ? groundsOf(file) : null), [file])
-  const ground = useMemo(() => grounds?.(asked, at), [asked, at, grounds])
+  const measured = shown?.measured ?? false
+  const ground = useMemo(() => grounds?.(asked, at, measured), [asked, at, grounds, measured])
   const open = useMemo((): OpenTrial | undefined => {
     if (!file || !grounds || !ground || !shown || read === null) return undefined
-    return opened({ file, progress: shown }, ground, (site) => grounds(site, at))
-  }, [at, file, ground, grounds, read, shown])
+    return opened({ file, progress: shown }, ground, (site) => grounds(site, at, measured))
+  }, [at, file, ground, grounds, measured, read, shown])
   return { open, error }
 }
 
@@ -97,9 +112,10 @@ interface Loaded {
 }
 
 /** The facts with one site and one visit open: those asked for, else the first site and the last visit. */
-function groundsOf({ trial, layouts }: TrialFile): (site: string | null, visit: string | null) => OpenGround {
+function groundsOf({ trial, layouts }: TrialFile): (site: string | null, visit: string | null, measured: boolean) => OpenGround {
+  const walked = walkedOf(layouts)
   const dealt = new Map(layouts.map((layout) => [layout.siteKey, dealtOf(layout)]))
-  return (siteKey, visitKey) => {
+  return (siteKey, visitKey, measured) => {
     const site = trial.sites.find((each) => each.key === siteKey) ?? trial.sites[0]!
     const layout = layouts.find((each) => each.siteKey === site.key) ?? null
     const { visits } = trial.traits
@@ -112,6 +128,8 @@ function groundsOf({ trial, layouts }: TrialFile): (site: string | null, visit: 
       units: new Map(layout?.units.map((unit) => [unit.id, unit])),
       dealt: own,
       visit: visits.find((each) => each.key === visitKey) ?? visits.at(-1)!,
+      walked,
+      measured,
       treatmentOf: treatmentsOf(trial, own),
     }
   }
@@ -144,6 +162,12 @@ function treatmentsOf(trial: Trial, dealt: Dealt | null): OpenGround['treatmentO
     found.set(unit, treatment)
     return treatment
   }
+}
+
+function walkedOf(layouts: readonly Layout[]): ReadonlyMap<string, number> {
+  const counts = new Map<string, number>()
+  for (const { units } of layouts) for (const { kind, walk } of units) if (walk !== null) counts.set(kind, (counts.get(kind) ?? 0) + 1)
+  return counts
 }
 
 function dealtOf(layout: Layout): Dealt {

@@ -1,7 +1,7 @@
 import { fieldName, fieldValue, same, sectionName, valueInWords } from '@canter/core/document'
 import type { Trial, TrialFile } from '@canter/core/trial'
 import { useQueryClient } from '@tanstack/react-query'
-import { createContext, useCallback, useContext, useRef, useState } from 'react'
+import { createContext, useCallback, useContext, useMemo, useRef, useState } from 'react'
 import { ApiProblem } from './client.ts'
 import { trialQuery, useEditSection, useUndoEvent, type Edit } from './trial-file.ts'
 
@@ -94,10 +94,10 @@ export function useTrialSaving(trial: string): { saving: Saving; question: Quest
     )
   }, [turnBack])
 
-  return {
-    saving: { save, undo, remember, canUndo: depth > 0, state: isPending || turning ? 'saving' : problem ? 'not saved' : 'saved', problem },
-    question,
-  }
+  const canUndo = depth > 0
+  const state = isPending || turning ? 'saving' : problem ? 'not saved' : 'saved'
+  const saving = useMemo((): Saving => ({ save, undo, remember, canUndo, state, problem }), [canUndo, problem, remember, save, state, undo])
+  return { saving, question }
 }
 
 /** What to do about a refusal: another try, leave it, or nothing (null). */

@@ -1,5 +1,5 @@
 import { api, holding, NOTHING_HELD, type FieldRecord, type HeldMark, type RecordOutcome, type RecordsReply } from '@canter/core/trial'
-import { tellBook } from './book.ts'
+import { enterInBook, tellBook } from './book.ts'
 import { ApiProblem, call, NoAnswer } from './client.ts'
 import { localStore, type Cursor, type LocalRecord } from './local-store.ts'
 
@@ -37,9 +37,9 @@ export async function keep(trial: string, ...records: FieldRecord[]): Promise<vo
   } catch {
     throw new NotKept()
   }
-  // The hand does not wait until everything that shows the value has heard of it.
-  void tell(trial, records)
-  void Sync.of(trial).wake()
+  channel.postMessage({ trial, records, gone: [] } satisfies Heard)
+  enterInBook(trial, records)
+  Sync.of(trial).soon()
 }
 
 /** A record that was not taken is no longer asked about. It stays in this browser's store. */
@@ -48,6 +48,8 @@ export async function setAside(id: string): Promise<void> {
 }
 
 const PIECE = 200
+/** Milliseconds after a value is kept until it is sent. */
+const AFTER_DRAWING = 80
 
 /** Sends what waits and fetches what is new for one trial; one at a time, retried while there is no answer. */
 export class Sync {
@@ -69,6 +71,7 @@ export class Sync {
   #again = false
   #delay = 1000
   #timer: ReturnType<typeof setTimeout> | undefined
+  #soon: ReturnType<typeof setTimeout> | undefined
   #answered = true
   #settled = false
 
@@ -86,6 +89,14 @@ export class Sync {
   readonly subscribe = (listener: () => void): (() => void) => {
     this.#listeners.add(listener)
     return () => this.#listeners.delete(listener)
+  }
+
+  /** Wakes once what is on the screen has been drawn: the hand comes before the line. */
+  soon(): void {
+    this.#soon ??= setTimeout(() => {
+      this.#soon = undefined
+      void this.wake()
+    }, AFTER_DRAWING)
   }
 
   async wake(): Promise<void> {

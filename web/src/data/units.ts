@@ -1,6 +1,6 @@
 import type { UnitView } from '@canter/core/numbers'
 import { useEffect, useState } from 'react'
-import { book, bookChange, onBookChange, whenAnswered } from './book.ts'
+import { book, onBookChange, whenAnswered } from './book.ts'
 
 const NONE: ReadonlyMap<string, UnitView> = new Map()
 
@@ -11,18 +11,19 @@ export function useUnitViews(trial: string, site: string | null, visit: string, 
   useEffect(() => {
     if (site === null) return
     let current = true
-    let known: ReadonlyMap<string, UnitView> | null = null
+    let known: { at: number; views: ReadonlyMap<string, UnitView> } | null = null
     const fetch = (): void => {
-      const { units } = bookChange(trial)
-      // Before the first answer there is nothing that only a part could be put into.
-      const only = known && units ? [...units].filter((unit) => known!.has(unit)) : null
-      if (only?.length === 0) return
-      whenAnswered(book().units(trial, site, visit, trait, only), (views) => {
+      whenAnswered(book().units(trial, site, visit, trait, known?.at ?? null), ({ at, whole, items }) => {
         if (!current) return
-        const next = new Map(only && known ? known : [])
-        for (const view of views) next.set(view.unit, view)
-        known = next
-        setShown({ key, views: next })
+        const before = known?.views
+        if (!whole && items.length === 0 && known) {
+          known = { at, views: known.views }
+          return
+        }
+        const views = new Map(whole ? [] : before)
+        for (const view of items) views.set(view.unit, view)
+        known = { at, views }
+        setShown({ key, views })
       })
     }
     fetch()

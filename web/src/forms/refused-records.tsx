@@ -3,7 +3,7 @@ import { readingInWords } from '@canter/core/trial'
 import { Button, Group, Textarea } from '@mantine/core'
 import { useState } from 'react'
 import type { LocalRecord } from '../data/local-store.ts'
-import { useOpenTrial } from '../data/open-trial.ts'
+import { useOpenGround } from '../data/open-trial.ts'
 import { useRecordState } from '../data/record-state.ts'
 import { useSelection } from '../data/selection.ts'
 import { keep, setAside } from '../data/sync.ts'
@@ -11,13 +11,13 @@ import classes from './reading-field.module.css'
 
 /** What the server would not take, each with its reason: mended, sent again or put aside by a person, never lost by itself. */
 export function RefusedRecords() {
-  const { trial } = useOpenTrial()
+  const { trial } = useOpenGround()
   const { refused } = useRecordState(trial.id)
   return refused.map((each) => <Refused key={each.id} refused={each} />)
 }
 
 function Refused({ refused: { record, problem } }: { refused: LocalRecord }) {
-  const { trial, layouts } = useOpenTrial()
+  const { trial, layouts } = useOpenGround()
   const { set } = useSelection()
   const [text, setText] = useState(record.type === 'note' ? record.text : '')
   const [failed, setFailed] = useState<string | null>(null)

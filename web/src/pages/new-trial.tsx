@@ -8,11 +8,11 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useCreateTrial } from '../data/queries.ts'
 import { draftProblems, QuestionSheet } from '../forms/question-sheet.tsx'
-import { Plan } from '../plan/plan.tsx'
+import { looksOf, Plan } from '../plan/plan.tsx'
 import { Head } from './head.tsx'
 import classes from './trial.module.css'
 
-const OUTLINE = { fill: '#fffefb', ink: '#1d201d', lines: [], about: 'A plot to come' }
+const OUTLINES = looksOf(() => ({ fill: '#fffefb', ink: '#1d201d', lines: [], about: 'A plot to come' }))
 
 /** Begins with the question; the outline of the ground grows beside it. */
 export function NewTrialPage() {
@@ -55,7 +55,7 @@ export function NewTrialPage() {
             <Plan
               units={units}
               extent={extentOf(units, site!.ground.border)}
-              look={() => OUTLINE}
+              looks={OUTLINES}
               selected={null}
               onSelect={() => undefined}
               label="Outline of the site"

@@ -19,7 +19,7 @@ import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { base, measure } from '../plan/colouring/index.ts'
 import { treatmentColours } from '../plan/colours.ts'
-import { Plan } from '../plan/plan.tsx'
+import { looksOf, Plan } from '../plan/plan.tsx'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 
@@ -202,9 +202,9 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
           <Plan
             units={layout.units}
             extent={extentOf(layout.units, ground.border)}
-            look={(unit) =>
-              base({ open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system }, unit)
-            }
+            looks={looksOf((unit) =>
+              base({ open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system }, unit),
+            )}
             selected={null}
             onSelect={() => undefined}
             label={`Plan of ${site.name}`}

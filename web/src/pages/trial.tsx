@@ -1,8 +1,8 @@
 import { useHotkeys, useMediaQuery } from '@mantine/hooks'
 import { Button } from '@mantine/core'
-import { useState } from 'react'
+import { memo, useMemo, useState } from 'react'
 import { Link, Navigate, NavLink, Outlet, useLocation, useParams, useSearchParams } from 'react-router'
-import { TrialContext, useLoadTrial, useOpenTrial } from '../data/open-trial.ts'
+import { GroundContext, TrialContext, useLoadTrial, useOpenGround, useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useRecordState } from '../data/record-state.ts'
 import { SavingContext, useSaving, useTrialSaving } from '../data/saving.ts'
@@ -44,12 +44,14 @@ export function TrialPage() {
     )
   }
   return (
-    <TrialContext.Provider value={open}>
-      <SavingContext.Provider value={saving}>
-        <TrialFrame />
-        <SavingQuestions question={question} />
-      </SavingContext.Provider>
-    </TrialContext.Provider>
+    <GroundContext.Provider value={open.ground}>
+      <TrialContext.Provider value={open}>
+        <SavingContext.Provider value={saving}>
+          <TrialFrame />
+          <SavingQuestions question={question} />
+        </SavingContext.Provider>
+      </TrialContext.Provider>
+    </GroundContext.Provider>
   )
 }
 
@@ -65,19 +67,17 @@ export function FirstStep() {
 /** Steps that show what was read at one visit. */
 const BY_VISIT: ReadonlySet<string> = new Set(['walk', 'numbers', 'results'])
 
-function TrialFrame() {
-  const open = useOpenTrial()
-  const { trial } = open
+/** Each part hears for itself of what it shows: a reading or a plot picked does not draw the frame again. */
+const TrialFrame = memo(function TrialFrame() {
+  const { trial } = useOpenGround()
   const { question } = trial
   const { pathname } = useLocation()
-  const [search] = useSearchParams()
   const { undo, canUndo } = useSaving()
   const narrow = useMediaQuery('(max-width: 48em)', false, { getInitialValueInEffect: false })
   const [planShown, setPlanShown] = useState(false)
   const step = stepOf(pathname.split('/').at(-1) ?? '')
   const walking = step?.key === 'walk'
   useHotkeys([['mod+Z', undo]])
-  const { units } = usePerson()
   const where = trial.sites.length === 1 ? trial.sites[0]!.name : `${trial.sites.length} sites`
   return (
     <div className={classes.frame} data-walking={walking}>
@@ -98,14 +98,7 @@ function TrialFrame() {
           {question.crop} · {question.season} · {where}
         </span>
       </Head>
-      <nav className={`${classes.steps} no-print`} aria-label="Steps of the trial">
-        {steps.map(({ key, name, note }, i) => (
-          <NavLink key={key} to={{ pathname: key, search: keptSearch(search) }} className={classes.step} title={`Alt ${i + 1}`}>
-            <span className={classes.stepName}>{name}</span>
-            <span className={classes.stepNote}>{note(open, units)}</span>
-          </NavLink>
-        ))}
-      </nav>
+      <StepBar />
       <div className={classes.body}>
         {narrow ? (
           <div className={classes.planToggle}>
@@ -123,7 +116,40 @@ function TrialFrame() {
       </div>
     </div>
   )
+})
+
+/** The steps with what each holds, each opened at what is selected here. */
+function StepBar() {
+  const open = useOpenTrial()
+  const { units } = usePerson()
+  const [search] = useSearchParams()
+  const kept = keptSearch(search)
+  const notes = useMemo(() => steps.map((step) => step.note(open, units)), [open, units])
+  return (
+    <nav className={`${classes.steps} no-print`} aria-label="Steps of the trial">
+      {steps.map(({ key, name }, i) => (
+        <StepLink key={key} to={key} search={kept} name={name} note={notes[i]!} title={`Alt ${i + 1}`} />
+      ))}
+    </nav>
+  )
 }
+
+interface StepLinkProps {
+  readonly to: string
+  readonly search: string
+  readonly name: string
+  readonly note: string
+  readonly title: string
+}
+
+const StepLink = memo(function StepLink({ to, search, name, note, title }: StepLinkProps) {
+  return (
+    <NavLink to={{ pathname: to, search }} className={classes.step} title={title}>
+      <span className={classes.stepName}>{name}</span>
+      <span className={classes.stepNote}>{note}</span>
+    </NavLink>
+  )
+})
 
 /** What this page cannot do at the moment. */
 function Troubles() {
@@ -136,7 +162,7 @@ function Troubles() {
 
 /** Always says what is not yet sent or saved; that all is saved only when it is. */
 function SendState() {
-  const { trial } = useOpenTrial()
+  const { trial } = useOpenGround()
   const { state, problem } = useSaving()
   const { waiting, refused, online } = useRecordState(trial.id)
   const text =

@@ -1,10 +1,11 @@
+import { memo } from 'react'
 import { isInside, type Treatments } from '@canter/core/trial'
 import type { Key } from './colouring/index.ts'
 import { swatchFill, type TreatmentColour } from './colours.ts'
 import classes from './plan-panel.module.css'
 
 /** What the colours mean: codes with their names, a small grid of two factors, or a ramp with its ends. */
-export function Legend({
+export const Legend = memo(function Legend({
   treatments,
   colours,
   shows,
@@ -52,7 +53,7 @@ export function Legend({
       {list.length > most && <span className="quiet">and {list.length - most} more</span>}
     </div>
   )
-}
+})
 
 /** Rows of the first factor, columns of the second; what stands outside beside it. */
 function CrossedKey({ treatments, colours }: { treatments: Treatments; colours: ReadonlyMap<string, TreatmentColour> }) {

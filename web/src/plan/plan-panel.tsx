@@ -3,15 +3,16 @@ import { extentOf, outline } from '@canter/core/ground'
 import type { RowView } from '@canter/core/numbers'
 import { SegmentedControl } from '@mantine/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useMemo, useRef, useState } from 'react'
+import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { useAnalysis } from '../data/analysis.ts'
+import type { Part } from '../data/book-worker.ts'
 import { useSlice } from '../data/book.ts'
-import { useOpenTrial, type OpenTrial } from '../data/open-trial.ts'
+import { useOpenGround, useOpenTrial, type OpenGround } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSelection } from '../data/selection.ts'
 import { useUnitViews } from '../data/units.ts'
-import { capital, colouringOf, colourings, measure, type Ground } from './colouring/index.ts'
+import { capital, colouringOf, colourings, measure, type Colouring, type Ground } from './colouring/index.ts'
 import { swatchFill, treatmentColours } from './colours.ts'
 import { Legend } from './legend.tsx'
 import { MANY, Plan } from './plan.tsx'
@@ -20,8 +21,8 @@ import { resolvedText, traitMeasure } from './trait-text.ts'
 import classes from './plan-panel.module.css'
 
 /** The ground, always in view: coloured by what the step is about, answered back in a card below. */
-export function PlanPanel({ first }: { first: string }) {
-  const open = useOpenTrial()
+export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
+  const open = useOpenGround()
   const { trial, layout, site, visit } = open
   const { units: system } = usePerson()
   const selection = useSelection()
@@ -32,7 +33,8 @@ export function PlanPanel({ first }: { first: string }) {
   const trait = all.find((each) => each.key === selection.get('trait')) ?? all.find((each) => each.key === trial.traits.response)!
   const [chosen, setChosen] = useState<Record<string, string>>({})
   const [asTable, setAsTable] = useState(false)
-  const offered = layout ? colourings.filter((each) => each.available(open)) : []
+  const pick = useCallback((key: string) => setChosen((before) => ({ ...before, [step]: key })), [step])
+  const offered = useMemo(() => (layout ? colourings.filter((each) => each.available(open)) : []), [layout, open])
   const wanted = colouringOf(chosen[step] ?? first)
   const colouring = offered.includes(wanted) ? wanted : colouringOf('treatment')
   const { data: answer } = useAnalysis(
@@ -45,30 +47,25 @@ export function PlanPanel({ first }: { first: string }) {
   const extent = useMemo(() => extentOf(units, site.ground.border), [site.ground.border, units])
   const colours = treatmentColours(trial.treatments)
   const look = useMemo(() => {
-    const ground: Ground = { open: open.ground, views, trait, analysis, colours, system }
-    return colouring.look(ground)
-  }, [analysis, colouring, colours, open.ground, system, trait, views])
-  const select = (plot: string | null): void => selection.set({ plot })
+    const ground: Ground = { open, views, trait, analysis, colours, system }
+    const { of, key, rests } = colouring.look(ground)
+    return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, open, system, trait, rests] }
+  }, [analysis, colouring, colours, open, system, trait, views])
+  const { set } = selection
+  const select = useCallback((plot: string | null): void => set({ plot }), [set])
+  const walkTo = useCallback(
+    (plot: string) => {
+      const search = new URLSearchParams({ plot, site: site.key, visit: visit.key }).toString()
+      void navigate({ pathname: `/trials/${trial.id}/walk`, search })
+    },
+    [navigate, site.key, trial.id, visit.key],
+  )
   return (
     <aside className={`${classes.panel} no-print`} data-many={units.length > MANY} aria-label="Plan of the site">
-      {trial.sites.length > 1 && (
-        <SiteStrip
-          sites={trial.sites}
-          layouts={open.layouts}
-          tallies={open.progress.sites}
-          open={site.key}
-          onOpen={(key) => selection.set({ site: key, plot: null })}
-        />
-      )}
+      {trial.sites.length > 1 && <Sites onOpen={(key) => set({ site: key, plot: null })} />}
       <div className={classes.bar}>
         {offered.length > 1 ? (
-          <SegmentedControl
-            size="xs"
-            aria-label="What the plan shows"
-            value={colouring.key}
-            onChange={(key) => setChosen({ ...chosen, [step]: key })}
-            data={offered.map((each) => ({ value: each.key, label: each.name }))}
-          />
+          <ColouringPicker offered={offered} shown={colouring.key} onPick={pick} />
         ) : (
           <span className="small quiet">{layout ? site.name : `${site.name}, not laid out yet: an outline`}</span>
         )}
@@ -82,15 +79,10 @@ export function PlanPanel({ first }: { first: string }) {
         <Plan
           units={units}
           extent={extent}
-          look={look.of}
+          looks={look}
           selected={selected}
           onSelect={select}
-          onOpen={(plot) =>
-            void navigate({
-              pathname: `/trials/${trial.id}/walk`,
-              search: new URLSearchParams({ plot, site: site.key, visit: visit.key }).toString(),
-            })
-          }
+          onOpen={walkTo}
           label={`Plan of ${site.name}`}
         />
       )}
@@ -100,10 +92,34 @@ export function PlanPanel({ first }: { first: string }) {
       </div>
     </aside>
   )
+})
+
+interface ColouringPickerProps {
+  readonly offered: readonly Colouring[]
+  readonly shown: string
+  readonly onPick: (key: string) => void
+}
+
+const ColouringPicker = memo(function ColouringPicker({ offered, shown: value, onPick }: ColouringPickerProps) {
+  return (
+    <SegmentedControl
+      size="xs"
+      aria-label="What the plan shows"
+      value={value}
+      onChange={onPick}
+      data={offered.map((each) => ({ value: each.key, label: each.name }))}
+    />
+  )
+})
+
+/** All sites with what was read at each. */
+function Sites({ onOpen }: { onOpen: (site: string) => void }) {
+  const { trial, layouts, progress, site } = useOpenTrial()
+  return <SiteStrip sites={trial.sites} layouts={layouts} tallies={progress.sites} open={site.key} onOpen={onOpen} />
 }
 
 /** The same ground as a list, for reading aloud and for those who prefer it; only the rows in sight are drawn. */
-function UnitList({ open, selected, onSelect }: { open: OpenTrial; selected: string | null; onSelect: (plot: string) => void }) {
+function UnitList({ open, selected, onSelect }: { open: OpenGround; selected: string | null; onSelect: (plot: string) => void }) {
   const scroll = useRef<HTMLDivElement>(null)
   const rows = useMemo(
     () => (open.layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!),
@@ -147,12 +163,12 @@ function UnitList({ open, selected, onSelect }: { open: OpenTrial; selected: str
 }
 
 /** One unit: what it is, what it got, what was measured on it. */
-function UnitCard({ open, selected, trait }: { open: OpenTrial; selected: string | null; trait: string }) {
+function UnitCard({ open, selected, trait }: { open: OpenGround; selected: string | null; trait: string }) {
   const { units: system } = usePerson()
   const { trial, visit, units } = open
   const unit = selected ? units.get(selected) : undefined
-  const rows = useSlice<RowView[]>(trial.id, unit ? `row ${unit.id} ${visit.key}` : null, (from) =>
-    from.rows(trial.id, [unit!.id], visit.key),
+  const rows = useSlice<Part<RowView>>(trial.id, unit ? `row ${unit.id} ${visit.key}` : null, (from) =>
+    from.rows(trial.id, [unit!.id], visit.key, null),
   )
   if (!unit) {
     return (
@@ -161,7 +177,7 @@ function UnitCard({ open, selected, trait }: { open: OpenTrial; selected: string
       </div>
     )
   }
-  const row = rows?.[0]
+  const row = rows?.items[0]
   const treatment = open.treatmentOf(unit.id)
   const planned = open.treatmentOf(unit.id, 'planned')
   const colour = treatmentColours(trial.treatments).get(treatment?.key ?? '')
@@ -218,7 +234,7 @@ function UnitCard({ open, selected, trait }: { open: OpenTrial; selected: string
 }
 
 /** How what a unit has came to differ from what it was dealt, on itself or on a unit it lies in. */
-function changesOn({ units }: OpenTrial, id: string): string[] {
+function changesOn({ units }: OpenGround, id: string): string[] {
   const found = new Set<string>()
   const visit = (at: string): void => {
     const unit = units.get(at)

@@ -22,10 +22,23 @@ export interface PlotLook {
   readonly about: string
 }
 
+/** How all plots are drawn. */
+export interface Looks {
+  readonly of: (unit: Unit) => PlotLook
+  /** What is known of one unit, and what the looks rest on besides: where both are the same as before, so is the look. */
+  readonly own: (unit: string) => unknown
+  readonly basis: readonly unknown[]
+}
+
+/** Looks that rest on nothing but the function that gives them. */
+export function looksOf(of: (unit: Unit) => PlotLook): Looks {
+  return { of, own: () => undefined, basis: [of] }
+}
+
 export interface PlanProps {
   readonly units: readonly Unit[]
   readonly extent: { width: number; length: number }
-  readonly look: (unit: Unit) => PlotLook
+  readonly looks: Looks
   readonly selected: string | null
   readonly onSelect: (unit: string | null) => void
   readonly onOpen?: (unit: string) => void
@@ -36,7 +49,7 @@ export interface PlanProps {
  * The plots of a site to scale, front edge at the bottom. Panned and zoomed with wheel, pinch,
  * drag and keys; plots picked with a click or the arrow keys.
  */
-export function Plan({ units, extent, look, selected, onSelect, onOpen, label }: PlanProps) {
+export const Plan = memo(function Plan({ units, extent, looks, selected, onSelect, onOpen, label }: PlanProps) {
   const svg = useRef<SVGSVGElement>(null)
   // In pixels: a size that follows its frame has every plot laid out again whenever anything on the page is.
   const { ref: frame, width, height } = useElementSize()
@@ -48,7 +61,7 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
   const ids = useId()
   const plots = useMemo(() => units.filter((unit) => unit.place !== null && unit.walk !== null), [units])
   const groups = useMemo(() => units.filter((unit) => unit.place !== null && GROUPS.has(unit.kind)), [units])
-  const drawn = useDrawn(plots, look)
+  const drawn = useDrawn(plots, looks)
   const pieces = useMemo(() => piecesOf(drawn), [drawn])
   const size = useMemo(() => textSize(drawn), [drawn])
   const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
@@ -191,7 +204,7 @@ export function Plan({ units, extent, look, selected, onSelect, onOpen, label }:
       <Tools scaleBy={scaleBy} whole={whole} />
     </div>
   )
-}
+})
 
 const Tools = memo(function Tools({ scaleBy, whole }: { scaleBy: (factor: number) => void; whole: () => void }) {
   return (
@@ -224,22 +237,26 @@ interface Drawn {
   readonly look: PlotLook
 }
 
-/** The plots with their looks; one that looks as before is the same object as before, so that it is not drawn again. */
-function useDrawn(plots: readonly Unit[], look: (unit: Unit) => PlotLook): readonly Drawn[] {
-  const last = useRef<readonly Drawn[]>([])
-  const drawn = useMemo(
-    () =>
-      plots.map((plot, i): Drawn => {
-        const before = last.current[i]
-        const own = look(plot)
-        return before?.plot === plot && sameLook(before.look, own) ? before : { plot, look: own }
-      }),
-    [look, plots],
-  )
+/** The plots with their looks; only what is known to have changed is looked at, and what looks as before is the same object as before. */
+function useDrawn(plots: readonly Unit[], looks: Looks): readonly Drawn[] {
+  const last = useRef<{ plots: readonly Unit[]; basis: readonly unknown[]; own: readonly unknown[]; drawn: readonly Drawn[] }>(null)
+  const made = useMemo(() => {
+    const { of, basis } = looks
+    const from = last.current
+    const own = plots.map((plot) => looks.own(plot.id))
+    const known = from?.plots === plots && from.basis.length === basis.length && from.basis.every((each, i) => each === basis[i])
+    const drawn = plots.map((plot, i): Drawn => {
+      const before = from?.drawn[i]
+      if (before && known && from.own[i] === own[i]) return before
+      const look = of(plot)
+      return before?.plot === plot && sameLook(before.look, look) ? before : { plot, look }
+    })
+    return { plots, basis, own, drawn }
+  }, [looks, plots])
   useEffect(() => {
-    last.current = drawn
-  }, [drawn])
-  return drawn
+    last.current = made
+  }, [made])
+  return made.drawn
 }
 
 function piecesOf(drawn: readonly Drawn[]): readonly (readonly Drawn[])[] {

@@ -1,4 +1,5 @@
-import type { Layout, Site, Tally } from '@canter/core/trial'
+import type { Layout, Site, Tally, Unit } from '@canter/core/trial'
+import { useMemo } from 'react'
 import classes from './plan-panel.module.css'
 
 /** All sites as small plans, one of them open; a click opens another. */
@@ -46,24 +47,34 @@ export function SiteStrip({
 
 /** Where the walked units lie; those already walked, as far as the readings go, are filled. */
 function SmallPlan({ layout, share }: { layout: Layout | undefined; share: number }) {
-  const walked = layout?.units.filter((unit) => unit.walk !== null && unit.place) ?? []
+  const walked = useMemo(
+    () => (layout?.units ?? []).filter((unit) => unit.walk !== null && unit.place).sort((a, b) => a.walk! - b.walk!),
+    [layout],
+  )
   const width = Math.max(1, ...walked.map((unit) => unit.place!.x + unit.place!.width))
   const length = Math.max(1, ...walked.map((unit) => unit.place!.y + unit.place!.length))
+  const reached = Math.floor(share * walked.length)
+  // Two shapes and not one a plot: thousands of them would be drawn anew with each reading.
+  const [done, open] = useMemo(
+    () => [outlineOf(walked.slice(0, reached), length), outlineOf(walked.slice(reached), length)],
+    [length, reached, walked],
+  )
   return (
     <svg viewBox={`0 0 ${width} ${length}`} preserveAspectRatio="xMidYMid meet" aria-hidden>
       {walked.length === 0 && (
         <rect width={width} height={length} fill="none" stroke="currentColor" strokeWidth={width / 40} strokeDasharray={width / 12} />
       )}
-      {walked.map((unit) => (
-        <rect
-          key={unit.id}
-          x={unit.place!.x}
-          y={length - unit.place!.y - unit.place!.length}
-          width={unit.place!.width * 0.92}
-          height={unit.place!.length * 0.92}
-          fill={unit.walk! <= share * walked.length ? '#9dbfa8' : '#e9e4d5'}
-        />
-      ))}
+      <path d={done} fill="#9dbfa8" />
+      <path d={open} fill="#e9e4d5" />
     </svg>
   )
+}
+
+function outlineOf(units: readonly Unit[], length: number): string {
+  return units
+    .map(({ place }) => {
+      const { x, y, width, length: deep } = place!
+      return `M${x} ${length - y - deep}h${width * 0.92}v${deep * 0.92}h${-width * 0.92}z`
+    })
+    .join('')
 }

@@ -6,7 +6,7 @@ import { useForm } from '@mantine/form'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { useAnalysis } from '../data/analysis.ts'
-import { book, bookChange, onBookChange, useSlice, whenAnswered } from '../data/book.ts'
+import { book, onBookChange, useSlice, whenAnswered } from '../data/book.ts'
 import { makeNote, makeRetraction } from '../data/make.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
@@ -114,21 +114,22 @@ function useRows(trial: string, visit: string): (units: readonly string[]) => Re
   const fetching = useRef<(units: readonly string[]) => void>(() => undefined)
   useEffect(() => {
     let current = true
-    let known = NO_ROWS
-    const fetch = (units: readonly string[]): void => {
+    let known: { at: number | null; rows: ReadonlyMap<string, RowView> } = { at: null, rows: NO_ROWS }
+    const fetch = (units: readonly string[], after: number | null): void => {
       if (units.length === 0) return
-      whenAnswered(book().rows(trial, [...units], visit), (found) => {
+      whenAnswered(book().rows(trial, [...units], visit, after), ({ at, items }) => {
         if (!current) return
-        known = new Map([...known, ...found.map((row): [string, RowView] => [row.unit.id, row])])
-        setShown({ visit, rows: known })
+        // Rows that come into sight later are newer than the rest; what they are asked for since is the oldest of all.
+        known = {
+          at: after === null ? (known.at ?? at) : at,
+          rows: new Map([...known.rows, ...items.map((row): [string, RowView] => [row.unit.id, row])]),
+        }
+        if (items.length > 0) setShown({ visit, rows: known.rows })
       })
     }
-    fetching.current = fetch
-    fetch(wanted.current)
-    const leave = onBookChange(trial, () => {
-      const { units } = bookChange(trial)
-      fetch(units ? wanted.current.filter((unit) => units.has(unit)) : wanted.current)
-    })
+    fetching.current = (units) => fetch(units, null)
+    fetch(wanted.current, null)
+    const leave = onBookChange(trial, () => fetch(wanted.current, known.at))
     return () => {
       current = false
       leave()

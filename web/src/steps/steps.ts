@@ -31,12 +31,10 @@ export const steps: readonly Step[] = [
     key: 'ground',
     name: 'Ground',
     colouring: 'treatment',
-    note: ({ trial, layouts, progress }) => {
-      const walked = layouts.reduce((sum, layout) => sum + layout.units.filter((unit) => unit.walk !== null).length, 0)
+    note: ({ trial, layouts, walked, progress }) => {
       if (layouts.length === 0) return 'not laid out'
-      const kinds = new Set(layouts.flatMap((layout) => layout.units.filter((unit) => unit.walk !== null).map((unit) => unit.kind)))
       // Sites may treat different things: pots here, plots there.
-      const text = kinds.size === 1 ? counted(walked, [...kinds][0]!) : `${walked} units`
+      const text = [...walked].map(([kind, count]) => counted(count, kind)).join(', ')
       return `${text}${progress.planted.length === trial.sites.length ? ', planted' : ''}`
     },
     load: async () => (await import('./ground.tsx')).GroundStep,

@@ -4,11 +4,12 @@ import { Button, Modal, SegmentedControl, Select, TextInput } from '@mantine/cor
 import { useForm } from '@mantine/form'
 import { useHotkeys } from '@mantine/hooks'
 import { IconArrowLeft, IconArrowRight, IconFlag } from '@tabler/icons-react'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { flushSync } from 'react-dom'
 import { Link } from 'react-router'
-import { useSlice } from '../data/book.ts'
+import { answersThere, showAnswers, useSlice } from '../data/book.ts'
 import { makeReading, makeRetraction } from '../data/make.ts'
-import { useOpenTrial } from '../data/open-trial.ts'
+import { useOpenGround } from '../data/open-trial.ts'
 import { useAddPerson, usePeople, usePerson } from '../data/queries.ts'
 import { useRecordState } from '../data/record-state.ts'
 import { useSelection } from '../data/selection.ts'
@@ -22,7 +23,7 @@ import classes from './walk.module.css'
 
 /** Stop by stop in walking order, one hand, with or without a signal. */
 export function WalkStep() {
-  const { trial, layout, site, visit, treatmentOf } = useOpenTrial()
+  const { trial, layout, site, visit, treatmentOf } = useOpenGround()
   const person = usePerson()
   const people = usePeople()
   const selection = useSelection()
@@ -51,10 +52,16 @@ export function WalkStep() {
       const to = stops[Math.min(stops.length - 1, Math.max(0, index))]
       if (!to) return
       setFlagging(false)
-      set({ plot: to.id })
+      // The value just given and the next plot are drawn as one.
+      flushSync(() => {
+        showAnswers()
+        set({ plot: to.id })
+      })
     },
     [set, stops],
   )
+  const observe = useCallback((next: string) => set({ observer: next }), [set])
+  const take = useCallback((trait: string | null) => set({ only: trait }), [set])
   // The plot one stands on stays in the address, so that a reload finds it again.
   useEffect(() => {
     if (asked < 0 && stop) goTo(at)
@@ -63,6 +70,7 @@ export function WalkStep() {
   const write = useCallback(
     async (record: FieldRecord) => {
       await keep(trial.id, record)
+      await answersThere()
       mine.current.push(record)
       setLast(record)
     },
@@ -118,13 +126,7 @@ export function WalkStep() {
   return (
     <div className={classes.walk}>
       <div className={classes.top}>
-        <SegmentedControl
-          size="xs"
-          aria-label="Traits to take"
-          value={only ?? 'all'}
-          onChange={(value) => set({ only: value === 'all' ? null : value })}
-          data={[{ value: 'all', label: 'All traits' }, ...traits.map((trait) => ({ value: trait.key, label: trait.code }))]}
-        />
+        <TraitsPicker traits={traits} only={only} onPick={take} />
         <span className="small quiet" data-testid="walk-progress">
           {walked ? `${walked.done} of ${walked.of} ${stop.kind}s done` : ''}
         </span>
@@ -186,15 +188,33 @@ export function WalkStep() {
           Not kept: {failed}
         </p>
       )}
-      <ObserverPicker observer={observer} onChange={(next) => set({ observer: next })} />
+      <ObserverPicker observer={observer} onChange={observe} />
       <OnDevice />
     </div>
   )
 }
 
+interface TraitsPickerProps {
+  readonly traits: readonly Trait[]
+  readonly only: string | null
+  readonly onPick: (trait: string | null) => void
+}
+
+const TraitsPicker = memo(function TraitsPicker({ traits, only, onPick }: TraitsPickerProps) {
+  return (
+    <SegmentedControl
+      size="xs"
+      aria-label="Traits to take"
+      value={only ?? 'all'}
+      onChange={(value) => onPick(value === 'all' ? null : value)}
+      data={[{ value: 'all', label: 'All traits' }, ...traits.map((trait) => ({ value: trait.key, label: trait.code }))]}
+    />
+  )
+})
+
 /** What waits on this device, and what was not taken with the reason. */
-function OnDevice() {
-  const { trial } = useOpenTrial()
+const OnDevice = memo(function OnDevice() {
+  const { trial } = useOpenGround()
   const { waiting, refused, online } = useRecordState(trial.id)
   return (
     <>
@@ -211,7 +231,7 @@ function OnDevice() {
       <RefusedRecords />
     </>
   )
-}
+})
 
 interface StopFormProps {
   readonly stop: Unit
@@ -228,7 +248,7 @@ interface StopFormProps {
 
 /** The fields of one stop; Enter goes from field to field and on to the next stop. */
 function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, ahead, onDone, onTakeBack }: StopFormProps) {
-  const { trial, visit } = useOpenTrial()
+  const { trial, visit } = useOpenGround()
   const person = usePerson()
   const people = usePeople()
   const form = useRef<HTMLDivElement>(null)
@@ -333,7 +353,7 @@ function Notes({ notes, fields, onTakeBack }: { notes: readonly Note[]; fields: 
 const SOMEBODY_ELSE = 'somebody else'
 
 /** Who looks: one name unless somebody else is added. */
-function ObserverPicker({ observer, onChange }: { observer: string; onChange: (observer: string) => void }) {
+const ObserverPicker = memo(function ObserverPicker({ observer, onChange }: { observer: string; onChange: (observer: string) => void }) {
   const people = usePeople()
   const { mutate, isPending } = useAddPerson()
   const [adding, setAdding] = useState(false)
@@ -373,4 +393,4 @@ function ObserverPicker({ observer, onChange }: { observer: string; onChange: (o
       </Modal>
     </>
   )
-}
+})

@@ -2,7 +2,7 @@ import type { Analysis } from '@canter/core/analysis'
 import { measureOf, type UnitView } from '@canter/core/numbers'
 import { formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
 import type { DerivedTrait, Trait, Unit } from '@canter/core/trial'
-import type { OpenGround, OpenTrial } from '../../data/open-trial.ts'
+import type { OpenGround } from '../../data/open-trial.ts'
 import { inkOn, type TreatmentColour } from '../colours.ts'
 import type { PlotLook } from '../plan.tsx'
 
@@ -25,6 +25,8 @@ export type Key =
 export interface Look {
   readonly of: (unit: Unit) => PlotLook
   readonly key: Key
+  /** What the look of a unit rests on in the views of the others, as the ends of a scale: while it is the same, a change of one unit is seen on that unit alone. */
+  readonly rests?: string
 }
 
 /** One file a way of colouring the plan, all of this shape; the list is in `index.ts`. */
@@ -34,7 +36,7 @@ export interface Colouring {
   /** Whether it needs the analysis of the trait shown. */
   readonly analysed: boolean
   /** Whether there is anything to show by it. */
-  readonly available: (open: OpenTrial) => boolean
+  readonly available: (open: OpenGround) => boolean
   readonly look: (ground: Ground) => Look
 }
 

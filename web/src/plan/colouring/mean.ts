@@ -5,7 +5,7 @@ export const mean: Colouring = {
   key: 'mean',
   name: 'Mean',
   analysed: true,
-  available: ({ progress }) => progress.measured,
+  available: ({ measured }) => measured,
   look(ground) {
     const { analysis, open } = ground
     const { factors } = open.trial.treatments

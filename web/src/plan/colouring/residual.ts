@@ -7,7 +7,7 @@ export const residual: Colouring = {
   key: 'residual',
   name: 'Left over',
   analysed: true,
-  available: ({ progress }) => progress.measured,
+  available: ({ measured }) => measured,
   look(ground) {
     const { analysis, trait, system } = ground
     if (!analysis) return { key: { kind: 'treatments' }, of: (unit) => base(ground, unit) }

@@ -8,13 +8,14 @@ export const value: Colouring = {
   key: 'value',
   name: 'Value',
   analysed: true,
-  available: ({ progress }) => progress.measured,
+  available: ({ measured }) => measured,
   look(ground) {
     const { views, analysis } = ground
     const known = [...views.values()].flatMap((view) => (view.value === null ? [] : [view.value]))
     const scale = valueScale(known.length > 0 ? known : [0])
     const residuals = new Map(analysis?.residuals.map((row) => [row.unit, row]))
     return {
+      rests: `${scale.low} ${scale.high}`,
       key:
         known.length > 0 ? rampKey(ground, scale.low, scale.high) : { kind: 'swatches', swatches: [{ fill: EMPTY, name: 'no value yet' }] },
       of: (unit) => {
