@@ -14,37 +14,18 @@ const ms = (value) => `${value.toFixed(value < 10 ? 1 : 0)} ms`
 
 console.log(`Canter bench, Node ${process.versions.node}, ${cpus().length} cores\n`)
 
-const { newTrialDraft, TrialBook, traitsAt, unitViews } = await import(join(root, 'core/dist/numbers/index.js'))
+const { TrialBook, traitsAt, unitViews } = await import(join(root, 'core/dist/numbers/index.js'))
 const { analyse, AnalysisOptions, trialRequest } = await import(join(root, 'core/dist/analysis/index.js'))
 const { layOut } = await import(join(root, 'core/dist/ground/index.js'))
 const { chanceFrom } = await import(join(root, 'core/dist/design/index.js'))
+
+const { ladder } = await import(join(root, 'trials/kit.mjs'))
 
 async function post(url, body) {
   const reply = await fetch(url, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
   const told = await reply.json()
   if (!reply.ok) throw new Error(JSON.stringify(told))
   return told
-}
-
-/** A trial of so many rates in so many complete blocks. */
-function ladder(treatments, blocks) {
-  const draft = newTrialDraft(2026)
-  const levels = Array.from({ length: treatments }, (_, i) => ({ key: `l${i}`, code: `T${i}`, name: `T${i}`, amount: i }))
-  const list = levels.map(({ key, code, name }, i) => ({
-    key,
-    code,
-    name,
-    colour: null,
-    role: i === 0 ? 'untreated control' : 'none',
-    levels: { 'factor-1': key },
-  }))
-  const [site] = draft.sites
-  return {
-    ...draft,
-    question: { ...draft.question, title: 'Bench', crop: 'Beet' },
-    treatments: { factors: [{ ...draft.treatments.factors[0], name: 'Rate', levels }], list },
-    sites: [{ ...site, design: { ...site.design, replicates: blocks } }],
-  }
 }
 
 /** From starting the process to its first reply. */

@@ -1,5 +1,6 @@
 // Faults of the disk, at start and while running: plain words, what is safe, what to do; no stack.
 import { copyFileSync, existsSync, mkdirSync, readFileSync, truncateSync, writeFileSync, openSync, writeSync, closeSync } from 'node:fs'
+import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'
 import sqlite3 from 'sqlite3'
 import { inFolder, laidOut, plotsOf, reading, start, stop } from './kit.mjs'
@@ -23,9 +24,9 @@ export async function run() {
     await stop(server)
 
     /** Does not start, says why in words, and leaves the file as it was. */
-    const refuses = async (what, path, words) => {
+    const refuses = async (what, path, words, how) => {
       const before = existsSync(path) && !isFolder(path) ? readFileSync(path) : null
-      const found = await start(path)
+      const found = await start(path, how)
       if (found.url) {
         await stop(found)
         faults.push(`${what}: it started`)
@@ -54,6 +55,12 @@ export async function run() {
     await refuses('a folder in its place', folder, /is a folder/)
     writeFileSync(join(folder, 'file'), '')
     await refuses('a file in its path', join(folder, 'file', 'a.sqlite'), /cannot be opened/)
+    // Where this system lets nobody mount a disk it cannot be tried, and is not counted.
+    const mountable = spawnSync('unshare', ['-rm', 'true']).status === 0
+    const readOnly = join(folder, 'mounted')
+    mkdirSync(readOnly)
+    if (mountable)
+      await refuses('a disk that can only be read', join(readOnly, 'good.sqlite'), /disk or the file is read-only/, { readOnly: good })
     const held = await start(good)
     await refuses('a second server', good, /another Canter already/)
 
@@ -81,7 +88,7 @@ export async function run() {
     await stop(held)
     return {
       ok: faults.length === 0,
-      line: `9 faults of the disk: ${faults.length === 0 ? 'each said in words, no file changed, no stack' : faults.join('; ')}`,
+      line: `${mountable ? 10 : 9} faults of the disk: ${faults.length === 0 ? 'each said in words, no file changed, no stack' : faults.join('; ')}`,
     }
   })
 }

@@ -21,15 +21,20 @@ export async function inFolder(act) {
   }
 }
 
+/** A disk of its own, with a copy of a database on it, that can only be read. */
+const READ_ONLY = 'mount -t tmpfs tmpfs "$2" && cp "$3" "$2" && mount -o remount,ro "$2" && exec "$0" "$1"'
+
 /** Starts a server; resolves when it answers, or with what it said when it would not start. */
-export function start(database, { onSpawn = () => {}, mostKilobytes = null } = {}) {
+export function start(database, { onSpawn = () => {}, mostKilobytes = null, readOnly = null } = {}) {
   return new Promise((resolve) => {
     const main = join(root, 'server/dist/main.js')
     // A file that may not grow stands for a disk that is full.
     const [command, args] =
-      mostKilobytes === null
-        ? [process.execPath, [main]]
-        : ['sh', ['-c', `trap '' XFSZ; ulimit -f ${2 * mostKilobytes}; exec "$0" "$1"`, process.execPath, main]]
+      readOnly !== null
+        ? ['unshare', ['-rm', 'sh', '-c', READ_ONLY, process.execPath, main, dirname(database), readOnly]]
+        : mostKilobytes !== null
+          ? ['sh', ['-c', `trap '' XFSZ; ulimit -f ${2 * mostKilobytes}; exec "$0" "$1"`, process.execPath, main]]
+          : [process.execPath, [main]]
     const child = spawn(command, args, {
       env: { ...process.env, PORT: '0', CANTER_DATABASE: database, LOG_LEVEL: 'silent' },
       stdio: ['ignore', 'pipe', 'pipe'],

@@ -1,6 +1,7 @@
 // Six thousand plots and 25,000 records: no request holds others for long.
 import { join } from 'node:path'
-import { inFolder, laidOut, pause, plotsOf, reading, start, stop } from './kit.mjs'
+import { inFolder, laidOut, plotsOf, reading, start, stop } from './kit.mjs'
+import { others } from './others.mjs'
 
 export const name = 'large'
 
@@ -17,7 +18,6 @@ export async function run({ short }) {
         records: Array.from({ length: Math.min(400, records - from) }, (_, i) => reading(file, plots[(from + i) % plots.length].id)),
       })
     const other = await laidOut(call, 4, 3, 'Small')
-    const small = plotsOf(other)
     const zip = { 'Content-Type': 'application/zip' }
     const pack = new Uint8Array(await (await fetch(`${url}${path}/files/package`)).arrayBuffer())
     const fresh = await laidOut(call, treatments, blocks, 'To be dealt anew')
@@ -35,35 +35,22 @@ export async function run({ short }) {
     const held = {}
     const faults = []
     for (const [what, act] of Object.entries(acts)) {
-      let going = true
-      let longest = 0
-      const others = [
-        async () => void (await call('GET', '/api/person')),
-        async (i) =>
-          void (await call('POST', `/api/trials/${other.trial.id}/records`, { records: [reading(other, small[i % small.length].id)] })),
-      ].map(async (ask) => {
-        for (let i = 0; going; i++) {
-          const began = performance.now()
-          await ask(i)
-          longest = Math.max(longest, performance.now() - began)
-          await pause(5)
-        }
-      })
-      await pause(60)
+      const beside = others(url, other)
+      await beside.begun
       const began = performance.now()
       const replies = [await act()].flat()
       const took = performance.now() - began
-      going = false
-      await Promise.all(others)
+      const longest = await beside.end()
+      faults.push(...longest.faults.map((fault) => `beside ${what}: ${fault}`))
       for (const reply of replies) if (reply.status >= 400) faults.push(`${what}: ${reply.status} ${reply.text.slice(0, 100)}`)
-      held[what] = [Math.round(took), Math.round(longest)]
+      held[what] = [took, longest.read, longest.save].map(Math.round)
     }
     await stop(server)
-    const worst = Math.max(...Object.values(held).map(([, longest]) => longest))
+    const worst = Math.max(...Object.values(held).flatMap(([, ...longest]) => longest))
     return {
       ok: faults.length === 0 && (short || worst < 250),
       line: `${plots.length} plots, ${records} records: ${Object.entries(held)
-        .map(([what, [took, longest]]) => `${what} ${took} ms, others at most ${longest}`)
+        .map(([what, [took, read, save]]) => `${what} ${took} ms, a read beside it at most ${read}, a save ${save}`)
         .join('; ')}${faults.length > 0 ? `; ${faults.join('; ')}` : ''}`,
     }
   })

@@ -45,7 +45,7 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
   const routes = new Routes(() => store.people.local(), options.checkReplies ?? true)
   personRoutes(routes, store)
   trialRoutes(routes, store, feed, hands)
-  recordRoutes(routes, store, feed, options.checkReplies ?? true)
+  recordRoutes(routes, store, feed)
   fileRoutes(routes, store, feed, hands)
   shelfRoutes(routes, store)
   changeRoutes(routes, feed)

@@ -230,6 +230,18 @@ describe('a large layout', () => {
     const stored = async () => ((await running.call('GET', `/api/trials/${trial.id}`)).body as TrialFile).layouts
     expect(second.layouts).not.toEqual(first.layouts)
     expect(await stored()).toEqual(second.layouts)
+    // Worked out beside the thread that answers, and refused in the same words as a small one.
+    expect(await running.call('POST', `/api/trials/${trial.id}/sites/site-1/layout`, { version: 2, seed: 3 })).toMatchObject({
+      status: 409,
+      body: { title: 'Changed meanwhile', current: { trial: { version: second.trial.version } } },
+    })
+    expect(await running.edit(second, 'treatments', { list: list.slice(1) })).toMatchObject({
+      status: 422,
+      body: { title: 'To be confirmed' },
+    })
+    const edited = await running.edit(second, 'question', { why: 'Because.' })
+    expect(edited).toMatchObject({ status: 200, body: { trial: { question: { why: 'Because.' } } } })
+    expect(await stored()).toEqual(second.layouts)
     const undone = await running.call('POST', `/api/trials/${trial.id}/events/${second.events.at(-1)!.id}/undo`, {})
     expect(undone.status).toBe(200)
     await running.stop(true)

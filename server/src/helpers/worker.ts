@@ -1,14 +1,20 @@
-import { FileError, fileFormats, unpackTrial, withNewIds, type TrialContents } from '@canter/core/exchange'
+import { FileError, fileFormats, unpackTrial, withNewIds } from '@canter/core/exchange'
 import { parentPort, workerData } from 'node:worker_threads'
 import { v7 as uuidv7 } from 'uuid'
+import { perform, type Act } from '../http/acts.ts'
 import { contentsOf } from '../store/contents.ts'
 import { Reading } from '../store/store.ts'
-import type { KeptSummary } from '../store/trials.ts'
+import type { KeptSummary, Prepared } from '../store/trials.ts'
+import { arrivalOf, type Arrival } from '../store/writing.ts'
 import { Summaries, type Told } from './summaries.ts'
 
 /** What is done away from the thread that answers; each may take long, or meet a file made to harm. */
 export interface Tasks {
-  readonly unpack: (bytes: Uint8Array, copy: boolean) => Promise<TrialContents>
+  readonly unpack: (bytes: Uint8Array, copy: boolean) => Promise<Arrival>
+  /** A trial with layouts and history as JSON; null when there is no such trial. */
+  readonly trial: (trial: string) => Promise<string | null>
+  /** What a change comes to; null when there is no such trial. Fails where it is refused. */
+  readonly change: (trial: string, person: string, act: Act) => Promise<Prepared<string> | null>
   /** Null: there is no such trial, or it has no plots and the format needs them. */
   readonly file: (trial: string, format: string) => Promise<{ title: string; bytes: Uint8Array } | 'no trial' | 'no plots'>
   readonly summaries: (deleted: boolean, kept: readonly KeptSummary[]) => Promise<Told>
@@ -36,7 +42,17 @@ const store = (): Reading => (reading ??= new Reading(workerData as string))
 const tasks: Tasks = {
   async unpack(bytes, copy) {
     const contents = unpackTrial(bytes)
-    return copy ? withNewIds(contents, uuidv7) : contents
+    return arrivalOf(copy ? withNewIds(contents, uuidv7) : contents)
+  },
+
+  async trial(trial) {
+    const file = await store().trials.file(trial)
+    return file && JSON.stringify(file)
+  },
+
+  async change(trial, person, act) {
+    const prepared = await store().trials.prepare(trial, person, (file, standing) => perform(act, file, standing))
+    return prepared && { ...prepared, changed: JSON.stringify(prepared.changed) }
   },
 
   async file(trial, key) {

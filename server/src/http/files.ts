@@ -5,8 +5,9 @@ import type { Store } from '../store/store.ts'
 import { TooMuch } from '../helpers/hand.ts'
 import type { Hands } from '../helpers/hands.ts'
 import type { ChangeFeed } from './changes.ts'
-import { HttpProblem, notFound } from './problem.ts'
+import { HttpProblem, notFound } from './http-problem.ts'
 import type { Routes } from './route.ts'
+import { trialReply } from './trial-reply.ts'
 
 const MOST_BYTES = 16 * 1024 * 1024
 
@@ -25,22 +26,22 @@ export function fileRoutes(routes: Routes, store: Store, feed: ChangeFeed, hands
 
   routes.serve(api.importPackage, async ({ query, context }) => {
     const bytes = await readBytes(context)
-    const contents = await hands.opening.ask('unpack', bytes, query.as === 'copy').catch((error: unknown) => {
+    const arrival = await hands.opening.ask('unpack', bytes, query.as === 'copy').catch((error: unknown) => {
       if (error instanceof FileError)
         throw new HttpProblem(422, 'Package not read', error.message, { errors: [{ path: error.where, message: error.message }] })
       if (error instanceof TooMuch)
         throw new HttpProblem(422, 'Package not read', `${error.message} No package of a trial is like that; nothing was taken from it.`)
       throw error
     })
-    const found = await store.trials.trial(contents.trial.id)
+    const found = await store.trials.trial(arrival.id)
     if (found) throw new HttpProblem(409, 'Already here', `“${found.question.title}” is here already. Import it as a copy, or leave it.`)
-    const file = await store.trials.restore(contents).catch((error: unknown) => {
+    await store.trials.arrive(arrival).catch((error: unknown) => {
       // Ids of records, units and events are had once in a store.
       if ((error as { name?: string }).name !== 'SequelizeUniqueConstraintError') throw error
       throw new HttpProblem(409, 'Already here', 'Parts of this package are here already under another trial. Import it as a copy.')
     })
-    feed.tell({ kind: 'trial', trial: file.trial.id })
-    return file
+    feed.tell({ kind: 'trial', trial: arrival.id })
+    return (await trialReply(store, hands, arrival.id))!
   })
 }
 

@@ -1,5 +1,5 @@
 import type { Context, Next } from 'koa'
-import { HttpProblem } from './problem.ts'
+import { HttpProblem } from './http-problem.ts'
 
 const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/
 

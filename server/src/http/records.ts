@@ -1,7 +1,8 @@
-import { api, RecordsReply } from '@canter/core/trial'
+import { api } from '@canter/core/trial'
+import { JsonText } from '../json-text.ts'
 import type { Store } from '../store/store.ts'
 import type { ChangeFeed } from './changes.ts'
-import { HttpProblem, notFound } from './problem.ts'
+import { HttpProblem, notFound } from './http-problem.ts'
 import type { Routes } from './route.ts'
 
 /**
@@ -27,20 +28,18 @@ class Replies {
   }
 }
 
-export function recordRoutes(routes: Routes, store: Store, feed: ChangeFeed, checkReplies: boolean): void {
+export function recordRoutes(routes: Routes, store: Store, feed: ChangeFeed): void {
   const replies = new Replies()
   store.queue.onCommit(() => replies.clear())
 
-  routes.serve(api.records, async ({ params, query, context }) => {
+  routes.serve(api.records, async ({ params, query }) => {
     const text = await replies.of(params.trial, query.after, async () => {
       const { text: made, empty } = await store.records.afterAsText(params.trial, query.after)
       // Only a trial without records needs to be looked for.
       if (empty && !(await store.trials.exists(params.trial))) throw notFound('The trial')
-      if (checkReplies) RecordsReply.parse(JSON.parse(made))
       return made
     })
-    context.type = 'application/json'
-    context.body = text
+    return new JsonText(text)
   })
 
   routes.serve(api.addRecords, async ({ params, body, person }) => {

@@ -3,7 +3,8 @@ import { Problem, type Person, type Route } from '@canter/core/trial'
 import Router from '@koa/router'
 import type { Context } from 'koa'
 import { z } from 'zod'
-import { invalid } from './problem.ts'
+import { JsonText } from '../json-text.ts'
+import { invalid } from './http-problem.ts'
 
 extendZodWithOpenApi(z)
 
@@ -31,7 +32,7 @@ export class Routes {
 
   serve<Params extends z.ZodType, Query extends z.ZodType, Body extends z.ZodType, Reply extends z.ZodType>(
     route: Route<Params, Query, Body, Reply>,
-    handle: (asked: Asked<z.infer<Params>, z.infer<Query>, z.infer<Body>>) => Promise<z.infer<Reply> | void>,
+    handle: (asked: Asked<z.infer<Params>, z.infer<Query>, z.infer<Body>>) => Promise<z.infer<Reply> | JsonText | void>,
   ): void {
     this.#document(route)
     this.router[route.method](route.path, async (context) => {
@@ -52,7 +53,11 @@ export class Routes {
       if (!route.reply || reply === undefined) return
       context.status = route.status ?? 200
       // A reply that does not fit its own schema is our defect, and fails loudly where it is tested; thousands of plots are not gone through again for each reader.
-      context.body = this.#checked ? route.reply.parse(reply) : reply
+      if (reply instanceof JsonText) {
+        if (this.#checked) route.reply.parse(JSON.parse(reply.text))
+        context.type = 'application/json'
+        context.body = reply.text
+      } else context.body = this.#checked ? route.reply.parse(reply) : reply
     })
   }
 

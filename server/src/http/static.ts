@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs'
 import type { Context, Next } from 'koa'
 import send from 'koa-send'
-import { HttpProblem } from './problem.ts'
+import { HttpProblem } from './http-problem.ts'
 
 /** The built interface; an address without a file is a page of it. */
 export function staticFiles(folder: string) {

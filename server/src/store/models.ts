@@ -1,5 +1,5 @@
 import type { FieldRecord, Layout, Person, ShelfItem, Site, Trial, TrialEvent, Unit } from '@canter/core/trial'
-import { DataTypes, QueryTypes, type Model, type ModelStatic, type Sequelize, type Transaction } from 'sequelize'
+import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize'
 
 /** Rows as the store holds them, typed by the vocabulary they come from. */
 export interface Rows {
@@ -105,52 +105,5 @@ export function defineModels(database: Sequelize): Models {
       undoes: text(),
     }),
     shelf: define<Rows['shelf']>('shelf', { id: key(), kind: text(), name: text(), body: json() }),
-  }
-}
-
-/**
- * Many rows at once. They go over as one JSON text each few thousand and are taken apart by SQLite
- * itself, off the thread that answers: thousands of plots are written while others are served.
- */
-export async function createInPieces<Row extends object>(model: Table<Row>, rows: readonly Row[], transaction: Transaction): Promise<void> {
-  const { names, columns } = columnsOf(model, rows)
-  const sql = `INSERT INTO ${model.getTableName() as string} (${columns.join(', ')})
-    SELECT ${columns.map((_, i) => nth(i)).join(', ')} FROM json_each($1)`
-  await inPieces(model, sql, names, rows, transaction)
-}
-
-/** The same for rows that are there, found by their id; what a row does not name stays as it is. */
-export async function updateInPieces<Row extends { id: string }>(
-  model: Table<Row>,
-  rows: readonly (Partial<Row> & { id: string })[],
-  transaction: Transaction,
-): Promise<void> {
-  const { names, columns } = columnsOf(model, rows)
-  const sets = columns.flatMap((column, i) => (column === 'id' ? [] : [`${column} = ${nth(i)}`]))
-  const sql = `UPDATE ${model.getTableName() as string} SET ${sets.join(', ')}
-    FROM json_each($1) WHERE ${model.getTableName() as string}.id = ${nth(names.indexOf('id'))}`
-  await inPieces(model, sql, names, rows, transaction)
-}
-
-const nth = (i: number): string => `json_extract(value, '$[${i}]')`
-
-/** Attributes that the rows name, and their columns. */
-function columnsOf<Row extends object>(model: Table<Row>, rows: readonly object[]): { names: string[]; columns: string[] } {
-  const attributes = Object.entries(model.getAttributes() as Record<string, { field?: string }>)
-  const named = attributes.filter(([name]) => rows.some((row) => name in row))
-  return { names: named.map(([name]) => name), columns: named.map(([name, { field }]) => field ?? name) }
-}
-
-async function inPieces<Row extends object>(
-  model: Table<Row>,
-  sql: string,
-  names: readonly string[],
-  rows: readonly object[],
-  transaction: Transaction,
-): Promise<void> {
-  const cell = (value: unknown): unknown => (value !== null && typeof value === 'object' ? JSON.stringify(value) : (value ?? null))
-  for (let from = 0; from < rows.length; from += 2000) {
-    const piece = rows.slice(from, from + 2000).map((row) => names.map((name) => cell((row as Record<string, unknown>)[name])))
-    await model.sequelize!.query(sql, { bind: [JSON.stringify(piece)], type: QueryTypes.RAW, transaction })
   }
 }

@@ -1,4 +1,4 @@
-import { closeSync, existsSync, mkdirSync, openSync, readSync, realpathSync, statSync } from 'node:fs'
+import { accessSync, constants, closeSync, existsSync, mkdirSync, openSync, readSync, realpathSync, statSync } from 'node:fs'
 import { dirname } from 'node:path'
 import sqlite3 from 'sqlite3'
 
@@ -70,12 +70,15 @@ function problemOf(file: string, error: unknown): unknown {
   return words ? new StoreProblem(`The database ${file} cannot be opened. ${words} ${SAFE}`) : error
 }
 
-/** Makes the folder, and says what is wrong where it cannot. */
+/** Makes the folder, and says what is wrong where it cannot, or where nothing can be written there. */
 export function makeFolder(file: string): void {
   try {
     mkdirSync(dirname(file), { recursive: true })
     if (existsSync(file) && statSync(file).isDirectory())
       throw new StoreProblem(`${file} is a folder. Name the file of the database in CANTER_DATABASE.`)
+    // A database is written through files beside it. SQLite would only say that it cannot be opened.
+    accessSync(dirname(file), constants.W_OK)
+    if (existsSync(file)) accessSync(file, constants.W_OK)
   } catch (error) {
     throw problemOf(file, error)
   }

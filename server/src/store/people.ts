@@ -58,13 +58,6 @@ export class PeopleStore {
     return rows.map((row) => ({ id: row.get('id') as string, name: row.get('name') as string }))
   }
 
-  /** People a package names, so that what they recorded can stand under their name. */
-  async ensure(people: readonly Named[], transaction: Transaction): Promise<void> {
-    for (const person of people) {
-      if (!(await this.#models.person.findByPk(person.id, { transaction }))) await this.#add(person, transaction)
-    }
-  }
-
   async #add(person: Named, transaction: Transaction): Promise<void> {
     await this.#models.person.create({ ...person, units: 'metric', shortcuts: true, theme: 'auto' }, { transaction })
   }

@@ -12,8 +12,9 @@ import {
 } from '@canter/core/trial'
 import { QueryTypes, type Transaction } from 'sequelize'
 import { inTurns } from './turns.ts'
-import { createInPieces, type Models, type Rows } from './models.ts'
+import type { Models } from './models.ts'
 import type { WriteQueue } from './write-queue.ts'
+import { recordRow } from './writing.ts'
 
 const PAGE = 4000
 /** Of how many trials all records are held. */
@@ -153,15 +154,6 @@ export class RecordStore {
     })
   }
 
-  /** As they come from a checked package, in order. */
-  async restore(trialId: string, records: readonly FieldRecord[], transaction: Transaction): Promise<void> {
-    await createInPieces(
-      this.#models.record,
-      records.map((record) => rowOf(trialId, record)),
-      transaction,
-    )
-  }
-
   async #addOne(
     trialId: string,
     person: string,
@@ -185,7 +177,7 @@ export class RecordStore {
 
   /** Its place in the order of the store; null when there is one of this id. Plain SQL: this is what fifty people wait for. */
   async #insert(trialId: string, record: FieldRecord, transaction: Transaction): Promise<number | null> {
-    const { id, type, unitId, personId, body } = rowOf(trialId, record)
+    const { id, type, unitId, personId, body } = recordRow(trialId, record)
     const [seq, written] = await this.#models.record.sequelize!.query(
       'INSERT INTO record (id, trial_id, type, unit_id, person_id, body) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING',
       { replacements: [id, trialId, type, unitId, personId, JSON.stringify(body)], type: QueryTypes.INSERT, transaction },
@@ -206,17 +198,6 @@ function whyNoRecord(issue: { path: PropertyKey[]; message: string } | undefined
     0,
     300,
   )
-}
-
-function rowOf(trialId: string, record: FieldRecord): Rows['record'] {
-  return {
-    id: record.id,
-    trialId,
-    type: record.type,
-    unitId: recordKind(record.type).unitOf(record),
-    personId: record.person,
-    body: record,
-  }
 }
 
 /** JSON with sorted keys, so that equal bodies compare equal. */

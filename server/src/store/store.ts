@@ -21,7 +21,7 @@ export class Reading {
     const queue = new WriteQueue(database)
     this.people = new PeopleStore(models, queue)
     this.records = new RecordStore(models, queue, null)
-    this.trials = new TrialStore(models, queue, this.people, this.records)
+    this.trials = new TrialStore(models, queue, this.records)
   }
 }
 
@@ -45,7 +45,7 @@ export class Store {
     this.people = new PeopleStore(this.models, this.queue)
     this.records = new RecordStore(this.models, this.queue, identity)
     this.shelf = new ShelfStore(this.models, this.queue)
-    this.trials = new TrialStore(this.models, this.queue, this.people, this.records)
+    this.trials = new TrialStore(this.models, this.queue, this.records)
   }
 
   /** Opens (and makes, and brings up to date) the database file. */

@@ -11,13 +11,15 @@ import {
   type TrialSummary,
   type Unit,
 } from '@canter/core/trial'
-import { Op, QueryTypes, type Transaction } from 'sequelize'
+import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
-import { createInPieces, updateInPieces, type Models } from './models.ts'
-import type { PeopleStore } from './people.ts'
+import { JsonText } from '../json-text.ts'
+import type { Models } from './models.ts'
 import type { RecordStore } from './records.ts'
+import { deletion, insert, type Statement } from './statements.ts'
 import { inTurns, takeTurns } from './turns.ts'
 import type { WriteQueue } from './write-queue.ts'
+import { arrivalOf, changeWriting, OF_A_SITE, STAGED_LEFT, trialInserts, type Arrival, type Writing } from './writing.ts'
 
 interface UnitRow extends Pick<Unit, 'id' | 'kind' | 'code' | 'walk'> {
   readonly site: string
@@ -44,21 +46,17 @@ export interface Recorded {
   readonly undoes?: string
 }
 
-/** What a change comes to, and the mark of what it was worked out from. */
-interface Worked {
+/** What a change comes to: what it writes, what the trial is then, and the mark of what it was worked out from. Plain data, but for what it was made by. */
+export interface Prepared<Changed> {
   readonly mark: string
-  readonly file: TrialFile
-  readonly recorded: Recorded
+  readonly writing: Writing
+  readonly changed: Changed
 }
 
-/** Keys under which units of new layouts wait, by the site they are for. */
-type Staged = ReadonlyMap<string, string>
-const NOTHING_STAGED: Staged = new Map()
-/** No key of a site begins like this. */
-const STAGED = '~'
-/** Fewer are written at once. */
-const MANY_UNITS = 1000
+type Perform = (file: TrialFile, standing: Standing) => Recorded
 
+/** Units and records, there or to come, above which a trial is worked on beside the thread that answers. */
+const LARGE = 1500
 /** How many trials are held whole. */
 const MOST_FILES = 8
 
@@ -71,13 +69,11 @@ export class TrialStore {
   readonly #files = new Map<string, { last: string; file: TrialFile }>()
   readonly #models: Models
   readonly #queue: WriteQueue
-  readonly #people: PeopleStore
   readonly #records: RecordStore
 
-  constructor(models: Models, queue: WriteQueue, people: PeopleStore, records: RecordStore) {
+  constructor(models: Models, queue: WriteQueue, records: RecordStore) {
     this.#models = models
     this.#queue = queue
-    this.#people = people
     this.#records = records
   }
 
@@ -137,7 +133,10 @@ export class TrialStore {
 
   async trial(id: string, transaction?: Transaction): Promise<Trial | null> {
     if (this.#arriving.has(id)) return null
-    const row = await this.#models.trial.findByPk(id, transaction ? { transaction } : {})
+    const row = await this.#models.trial.findOne({
+      where: { id, [Op.and]: literal('id NOT IN (SELECT trial_id FROM arriving)') },
+      ...(transaction ? { transaction } : {}),
+    })
     return row && this.#whole(row.get({ plain: true }), transaction)
   }
 
@@ -201,13 +200,12 @@ export class TrialStore {
     const known = this.#frames.get(id)
     if (known?.last === now.last) return { ...known.frame, people }
     const trial = (await this.trial(id, transaction))!
-    const units = await this.#models.unit.findAll({
-      where: { trialId: id, siteKey: { [Op.notLike]: `${STAGED}%` } },
-      attributes: ['id', 'kind'],
-      transaction,
-    })
+    const units = await this.#models.trial.sequelize!.query<Pick<Unit, 'id' | 'kind'>>(
+      `SELECT id, kind FROM unit WHERE trial_id = ? AND ${OF_A_SITE}`,
+      { replacements: [id], type: QueryTypes.SELECT, transaction },
+    )
     const frame = {
-      units: new Map(units.map((unit) => [unit.get('id') as string, unit.get('kind') as Unit['kind']])),
+      units: new Map(units.map((unit) => [unit.id, unit.kind])),
       traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
       visits: new Set(trial.traits.visits.map((visit) => visit.key)),
       sites: new Set(trial.sites.map((site) => site.key)),
@@ -273,64 +271,87 @@ export class TrialStore {
       createdAt: new Date().toISOString(),
       deletedAt: null,
     }
+    const begun = eventOf(person, { kind: 'created', section: null, what: 'Trial begun', reason: '', before: null, after: null })
     return this.#queue.run(async (transaction) => {
-      await this.#insert(trial, transaction)
-      await this.#record(
-        trial.id,
-        person,
-        { kind: 'created', section: null, what: 'Trial begun', reason: '', before: null, after: null },
-        transaction,
-      )
+      await this.#act([...trialInserts(trial), insert('event', { ...begun, trialId: trial.id })], transaction)
       return (await this.file(trial.id, transaction))!
     })
   }
 
+  /** Whether working on a trial takes long: by its units and records, and by the plots it would have. */
+  async isLarge(id: string): Promise<boolean> {
+    if (this.#arriving.has(id)) return false
+    const [row] = await this.#models.trial.sequelize!.query<{ rows: number }>(
+      `SELECT (SELECT COUNT(*) FROM unit WHERE trial_id = t.id) + (SELECT COUNT(*) FROM record WHERE trial_id = t.id)
+        + json_array_length(t.treatments, '$.list') * (SELECT SUM(json_extract(design, '$.replicates')) FROM site WHERE trial_id = t.id) AS rows
+      FROM trial t WHERE id = ?`,
+      { replacements: [id], type: QueryTypes.SELECT },
+    )
+    return (row?.rows ?? 0) > LARGE
+  }
+
   /**
-   * Changes a trial. `act` sees what stands, and what has been done already; it may throw to
-   * refuse, and may be called again where somebody wrote meanwhile. Null when there is no such trial.
+   * Changes a trial. `perform` sees what stands, and what has been done already; it may throw to
+   * refuse, and may be called again where somebody wrote meanwhile. `beside` does the same for a
+   * large trial on another thread. Null when there is no such trial.
    */
-  async change(id: string, person: string, act: (file: TrialFile, standing: Standing) => Recorded): Promise<TrialFile | null> {
-    // Worked out before the others are held: inside it only counts whether the same still stands.
-    const ahead = await this.#worked(id, act).catch(() => null)
-    const staged = ahead ? await this.#stage(id, ahead.file.layouts, ahead.recorded.change.layouts) : NOTHING_STAGED
+  async change(
+    id: string,
+    person: string,
+    perform: Perform,
+    beside: () => Promise<Prepared<string> | null>,
+  ): Promise<TrialFile | JsonText | null> {
+    if (this.#arriving.has(id)) return null
+    const ahead = await this.#ahead(id, person, perform, beside)
+    const { ahead: first, after } = ahead?.writing ?? NOTHING
     try {
-      return await this.#written(id, person, act, ahead, staged)
+      for (const statement of first) await this.#queue.run((transaction) => this.#act([statement], transaction))
+      return await this.#queue.run((transaction) => this.#write(id, person, perform, ahead, transaction))
     } finally {
-      // Those that were used are under the key of their site by now.
-      if (staged.size > 0) await this.#queue.run((transaction) => this.#unstage(id, [...staged.values()], transaction))
+      if (after.length > 0) await this.#queue.run((transaction) => this.#act(after, transaction))
     }
   }
 
-  #written(
+  /** Worked out before the others are held; null where it has to be worked out anew. A refusal stands unless somebody wrote meanwhile. */
+  async #ahead(
     id: string,
     person: string,
-    act: (file: TrialFile, standing: Standing) => Recorded,
-    ahead: Worked | null,
-    staged: Staged,
-  ): Promise<TrialFile | null> {
-    return this.#queue.run(async (transaction) => {
-      const stands = ahead !== null && ahead.mark === (await this.#mark(id, transaction))
-      const worked = stands ? ahead : await this.#worked(id, act, transaction)
-      if (!worked) return null
-      const { file, recorded } = worked
-      const { change, kind, reason, undoes } = recorded
-      await this.#write(file.trial, change.trial, transaction)
-      await this.#relay(id, file.layouts, change.layouts, stands ? staged : NOTHING_STAGED, transaction)
-      const { section, what, before, after } = change
-      const event = await this.#record(
-        id,
-        person,
-        { kind, section, what, reason, before, after, ...(undoes ? { undoes } : {}) },
-        transaction,
-      )
-      const changed = { trial: change.trial, layouts: [...change.layouts], events: [...file.events, event] }
-      this.#keep(changed)
-      return changed
-    })
+    perform: Perform,
+    beside: () => Promise<Prepared<string> | null>,
+  ): Promise<Prepared<TrialFile | string> | null> {
+    if (await this.isLarge(id)) {
+      const prepared = await beside().catch(() => null)
+      // What was refused there is refused here in its own words.
+      if (prepared) return prepared
+    }
+    const mark = await this.#mark(id)
+    try {
+      return await this.prepare(id, person, perform)
+    } catch (error) {
+      if (mark === (await this.#mark(id))) throw error
+      return null
+    }
   }
 
-  /** What a change comes to, with the mark of what it was worked out from. */
-  async #worked(id: string, act: (file: TrialFile, standing: Standing) => Recorded, transaction?: Transaction): Promise<Worked | null> {
+  /** Writes what was worked out if the same still stands, else works it out as it stands now. */
+  async #write(
+    id: string,
+    person: string,
+    perform: Perform,
+    ahead: Prepared<TrialFile | string> | null,
+    transaction: Transaction,
+  ): Promise<TrialFile | JsonText | null> {
+    const stands = ahead !== null && ahead.mark === (await this.#mark(id, transaction))
+    const prepared = stands ? ahead : await this.prepare(id, person, perform, transaction)
+    if (!prepared) return null
+    await this.#act(prepared.writing.within, transaction)
+    if (typeof prepared.changed === 'string') return new JsonText(prepared.changed)
+    this.#keep(prepared.changed)
+    return prepared.changed
+  }
+
+  /** What a change comes to, as things stand; inside a transaction nothing of it can be written beforehand. Null when there is no such trial. */
+  async prepare(id: string, person: string, perform: Perform, transaction?: Transaction): Promise<Prepared<TrialFile> | null> {
     // Taken first: what is written while it is worked out makes the mark another one.
     const mark = await this.#mark(id, transaction)
     const file = await this.file(id, transaction)
@@ -339,9 +360,12 @@ export class TrialStore {
     await takeTurns()
     const standing = standingOf(file, records)
     await takeTurns()
-    const recorded = act(file, standing)
+    const { change, kind, reason, undoes } = perform(file, standing)
     await takeTurns()
-    return { mark, file, recorded }
+    const { section, what, before, after } = change
+    const event = eventOf(person, { kind, section, what, reason, before, after, ...(undoes ? { undoes } : {}) })
+    const changed = { trial: change.trial, layouts: [...change.layouts], events: [...file.events, event] }
+    return { mark, changed, writing: changeWriting(file, change, event, transaction === undefined) }
   }
 
   /** The last change and the last record: the same as long as nothing was written. */
@@ -349,39 +373,30 @@ export class TrialStore {
     return `${(await this.#lastChange(id, transaction)) ?? ''} ${await this.#records.last(id, transaction)}`
   }
 
-  /**
-   * Takes a whole trial from a checked package; all of it or nothing. It goes in piece by piece, so
-   * that others who save are not held for long, and is there for nobody until the last piece is:
-   * what was cut off half way is taken out again, at the latest when the store is next opened.
-   */
+  /** Takes a whole trial from a checked package; all of it or nothing. */
   async restore(contents: TrialContents): Promise<TrialFile> {
-    const { trial, layouts, records, events } = contents
-    const { id } = trial
-    await this.#queue.run(async (transaction) => {
-      await this.#sql('INSERT INTO arriving (trial_id) VALUES (?)', [id], transaction)
-      await this.#people.ensure(contents.people, transaction)
-      await this.#insert(trial, transaction)
-    })
+    const arrival = arrivalOf(contents)
+    await this.arrive(arrival)
+    return (await this.file(arrival.id))!
+  }
+
+  /**
+   * The same, ready to be written. It goes in piece by piece, so that others who save are not held
+   * for long, and is there for nobody until the last piece is: what was cut off half way is taken
+   * out again, at the latest when the store is next opened.
+   */
+  async arrive({ id, first, pieces, last }: Arrival): Promise<void> {
+    await this.#queue.run((transaction) => this.#act(first, transaction))
     this.#arriving.add(id)
     try {
-      for (const layout of layouts) {
-        const { siteKey, structure } = layout
-        await this.#queue.run((transaction) => this.#models.layout.create({ trialId: id, siteKey, structure }, { transaction }))
-        for (const write of this.#unitsInPieces(id, siteKey, layout)) await this.#queue.run(write)
-      }
-      for (const piece of pieces(records, 3000)) await this.#queue.run((transaction) => this.#records.restore(id, piece, transaction))
-      for (const piece of pieces(events, 50)) {
-        const rows = piece.map((event) => ({ ...event, trialId: id }))
-        await this.#queue.run((transaction) => createInPieces(this.#models.event, rows, transaction))
-      }
-      await this.#queue.run((transaction) => this.#sql('DELETE FROM arriving WHERE trial_id = ?', [id], transaction))
+      for (const piece of pieces) await this.#queue.run((transaction) => this.#act([piece], transaction))
+      await this.#queue.run((transaction) => this.#act(last, transaction))
     } catch (error) {
       await this.#queue.run((transaction) => this.#takeOut(id, transaction))
       throw error
     } finally {
       this.#arriving.delete(id)
     }
-    return (await this.file(id))!
   }
 
   /** Takes out what a server that was cut off had half taken in. */
@@ -390,7 +405,7 @@ export class TrialStore {
       type: QueryTypes.SELECT,
     })
     for (const { id } of rows) await this.#queue.run((transaction) => this.#takeOut(id, transaction))
-    await this.#queue.run((transaction) => this.#sql(`DELETE FROM unit WHERE site_key LIKE '${STAGED}%'`, [], transaction))
+    await this.#queue.run((transaction) => this.#act([STAGED_LEFT], transaction))
   }
 
   /** Records and events are never deleted but here, where none of them was ever shown to anybody. */
@@ -399,146 +414,28 @@ export class TrialStore {
       "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND name IN ('record_no_delete', 'event_no_delete')",
       { type: QueryTypes.SELECT, transaction },
     )
-    for (const { name } of guards) await this.#sql(`DROP TRIGGER ${name}`, [], transaction)
-    for (const table of ['record', 'event', 'unit', 'layout', 'site'])
-      await this.#sql(`DELETE FROM ${table} WHERE trial_id = ?`, [id], transaction)
-    await this.#sql('DELETE FROM trial WHERE id = ?', [id], transaction)
-    await this.#sql('DELETE FROM arriving WHERE trial_id = ?', [id], transaction)
-    for (const { sql } of guards) await this.#sql(sql, [], transaction)
-  }
-
-  async #sql(text: string, replacements: unknown[], transaction: Transaction): Promise<void> {
-    await this.#models.trial.sequelize!.query(text, { replacements, transaction })
-  }
-
-  async #insert({ sites, ...trial }: Trial, transaction: Transaction): Promise<void> {
-    await this.#models.trial.create(trial, { transaction })
-    await this.#models.site.bulkCreate(
-      sites.map((site, position) => ({ ...site, trialId: trial.id, position })),
-      { transaction },
+    await this.#act(
+      [
+        ...guards.map(({ name }): Statement => ({ sql: `DROP TRIGGER ${name}`, bind: [] })),
+        ...['record', 'event', 'unit', 'layout', 'site'].map((table) => deletion(table, { trialId: id })),
+        deletion('trial', { id }),
+        deletion('arriving', { trialId: id }),
+        ...guards.map(({ sql }): Statement => ({ sql, bind: [] })),
+      ],
+      transaction,
     )
   }
 
-  async #write(before: Trial, { sites, ...after }: Trial, transaction: Transaction): Promise<void> {
-    const { id: _, ...columns } = after
-    await this.#models.trial.update(columns, { where: { id: before.id }, transaction })
-    if (JSON.stringify(before.sites) === JSON.stringify(sites)) return
-    await this.#models.site.destroy({ where: { trialId: before.id }, transaction })
-    await this.#models.site.bulkCreate(
-      sites.map((site, position) => ({ ...site, trialId: before.id, position })),
-      { transaction },
-    )
-  }
-
-  /**
-   * Units of large new layouts go in beforehand, piece by piece, under a key that is no site's:
-   * nobody sees them, and what is left to do while others wait is to give them their site.
-   */
-  async #stage(trialId: string, before: readonly Layout[], after: readonly Layout[]): Promise<Staged> {
-    const staged = new Map<string, string>()
-    const known = new Set(before.flatMap((layout) => layout.units.map((unit) => unit.id)))
-    try {
-      for (const layout of anewOf(before, after)) {
-        // An id is had once: units that keep theirs can only come when the others have gone.
-        if (layout.units.length < MANY_UNITS || layout.units.some((unit) => known.has(unit.id))) continue
-        const key = `${STAGED}${uuidv7()}`
-        staged.set(layout.siteKey, key)
-        for (const write of this.#unitsInPieces(trialId, key, layout)) await this.#queue.run(write)
-      }
-      return staged
-    } catch (error) {
-      await this.#queue.run((transaction) => this.#unstage(trialId, [...staged.values()], transaction))
-      throw error
-    }
-  }
-
-  async #unstage(trialId: string, keys: readonly string[], transaction: Transaction): Promise<void> {
-    for (const key of keys) await this.#sql('DELETE FROM unit WHERE trial_id = ? AND site_key = ?', [trialId, key], transaction)
-  }
-
-  /** Brings the layouts from what they were to what they are: whole sites where units come or go, single units where they change. */
-  async #relay(
-    trialId: string,
-    before: readonly Layout[],
-    after: readonly Layout[],
-    staged: Staged,
-    transaction: Transaction,
-  ): Promise<void> {
-    const was = new Map(before.map((layout) => [layout.siteKey, layout]))
-    const is = new Map(after.map((layout) => [layout.siteKey, layout]))
-    const anew = new Map(anewOf(before, after).map((layout) => [layout.siteKey, layout]))
-    const gone = [...was.keys()].filter((key) => !is.has(key))
-    for (const key of [...gone, ...anew.keys()]) {
-      await this.#models.unit.destroy({ where: { trialId, siteKey: key }, transaction })
-      await this.#models.layout.destroy({ where: { trialId, siteKey: key }, transaction })
-    }
-    for (const [key, layout] of anew) {
-      const under = staged.get(key)
-      await this.#models.layout.create({ trialId, siteKey: key, structure: layout.structure }, { transaction })
-      if (under !== undefined)
-        await this.#sql('UPDATE unit SET site_key = ? WHERE trial_id = ? AND site_key = ?', [key, trialId, under], transaction)
-      else for (const write of this.#unitsInPieces(trialId, key, layout)) await write(transaction)
-    }
-    for (const [key, layout] of is) {
-      const old = was.get(key)
-      if (!old || anew.has(key) || old === layout) continue
-      if (JSON.stringify(old.structure) !== JSON.stringify(layout.structure))
-        await this.#models.layout.update({ structure: layout.structure }, { where: { trialId, siteKey: key }, transaction })
-      const known = new Map(old.units.map((unit) => [unit.id, unit]))
-      const changed = layout.units.filter((unit) => !sameUnit(known.get(unit.id), unit))
-      await updateInPieces(
-        this.#models.unit,
-        changed.map(({ in: _, ...columns }) => columns),
-        transaction,
-      )
-    }
-  }
-
-  /** The writes of the units of a layout, in their order. */
-  #unitsInPieces(trialId: string, siteKey: string, { units }: Layout): ((transaction: Transaction) => Promise<void>)[] {
-    const rows = units.map(({ in: _, ...unit }, position) => ({ ...unit, trialId, siteKey, position }))
-    const memberships = units.flatMap((unit) => unit.in.map((inUnitId, position) => ({ unitId: unit.id, inUnitId, position })))
-    return [
-      ...pieces(rows, 2000).map((piece) => (transaction: Transaction) => createInPieces(this.#models.unit, piece, transaction)),
-      ...pieces(memberships, 6000).map(
-        (piece) => (transaction: Transaction) => createInPieces(this.#models.membership, piece, transaction),
-      ),
-    ]
-  }
-
-  async #record(
-    trialId: string,
-    person: string,
-    what: Omit<TrialEvent, 'id' | 'at' | 'person' | 'undoes'> & { undoes?: string },
-    transaction: Transaction,
-  ): Promise<TrialEvent> {
-    const event = { id: uuidv7(), at: new Date().toISOString(), person, undoes: null, ...what }
-    // What a layout was is thousands of plots: as one bound text, not as part of a statement.
-    await createInPieces(this.#models.event, [{ ...event, trialId }], transaction)
-    return event
+  async #act(statements: readonly Statement[], transaction: Transaction): Promise<void> {
+    for (const { sql, bind } of statements)
+      await this.#models.trial.sequelize!.query(sql, { bind: [...bind], type: QueryTypes.RAW, transaction })
   }
 }
 
-/** Compared as they are stored; one that was not touched is the same object. */
-function sameUnit(a: Unit | undefined, b: Unit): boolean {
-  return a === b || JSON.stringify(a) === JSON.stringify(b)
-}
+const NOTHING: Writing = { ahead: [], within: [], after: [] }
 
-/** Layouts whose units are others than they were. */
-function anewOf(before: readonly Layout[], after: readonly Layout[]): Layout[] {
-  const was = new Map(before.map((layout) => [layout.siteKey, layout]))
-  return after.filter((layout) => was.get(layout.siteKey) !== layout && !sameUnits(was.get(layout.siteKey), layout))
-}
-
-/** A list in pieces of so many. */
-function pieces<Each>(all: readonly Each[], most: number): Each[][] {
-  return Array.from({ length: Math.ceil(all.length / most) }, (_, i) => all.slice(i * most, (i + 1) * most))
-}
-
-/** The same units lying in the same others: what may differ is what each carries and where it lies, and how it came to it. */
-function sameUnits(a: Layout | undefined, b: Layout): boolean {
-  if (!a || a.units.length !== b.units.length) return false
-  return a.units.every((unit, i) => unit.id === b.units[i]!.id && unit.in.join() === b.units[i]!.in.join())
+function eventOf(person: string, what: Omit<TrialEvent, 'id' | 'at' | 'person' | 'undoes'> & { undoes?: string }): TrialEvent {
+  return { id: uuidv7(), at: new Date().toISOString(), person, undoes: null, ...what }
 }
 
 /** What has been done already: what stands on the ground, and what was ever read. */

@@ -1,7 +1,7 @@
 import { setImmediate } from 'node:timers/promises'
 
-/** How many rows are gone through before others have their turn: a few milliseconds. */
-const ROWS = 1500
+/** How many rows are gone through before others have their turn: a save takes several turns, and each must be short. */
+const ROWS = 300
 
 /** The same as a map, in turns with whoever else waits for this thread. */
 export async function inTurns<Row, Made>(rows: readonly Row[], make: (row: Row) => Made): Promise<Made[]> {

@@ -1,0 +1,143 @@
+import {
+  applyPatch,
+  changeTreatment,
+  lockedChanges,
+  lockInWords,
+  refusalInWords,
+  relayInWords,
+  undoEvent,
+  type Change,
+  type Standing,
+} from '@canter/core/document'
+import { layOut, layoutProblems } from '@canter/core/ground'
+import type { LayoutRequest, SectionEdit, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
+import { v7 as uuidv7 } from 'uuid'
+import type { Recorded } from '../store/trials.ts'
+import { HttpProblem, notFound } from './http-problem.ts'
+
+/** What can be done to a trial: each from what stands to what is to be written, or a refusal. Called by name, so that large trials are worked on beside. */
+const acts = {
+  edit: (file: TrialFile, standing: Standing, { section, edit }: { section: string; edit: SectionEdit }): Recorded => {
+    const { version, patch, reason, confirm } = edit
+    const change = applyPatch(file, section, patch)
+    current(file, file.trial.versions[section] ?? 1, version)
+    refuseLocked(file.trial, change, standing)
+    const needed = lockedChanges(file.trial, change.trial, standing).filter((each) => each.how === 'reason')
+    if (needed.length > 0 && reason === '')
+      throw new HttpProblem(
+        422,
+        'Reason needed',
+        `Give a reason, which stays on record: you change ${needed.map(lockInWords).join(', ')}.`,
+        {
+          errors: [{ path: 'reason', message: 'A reason is needed.' }],
+        },
+      )
+    const dropped = Object.keys(change.before.layouts ?? {})
+    if (dropped.length > 0 && !confirm) {
+      const names = dropped.map((key) => file.trial.sites.find((site) => site.key === key)?.name ?? key)
+      const text = relayInWords(names)
+      throw new HttpProblem(422, 'To be confirmed', text, { errors: [{ path: 'confirm', message: text }] })
+    }
+    return { change, kind: 'edited', reason }
+  },
+
+  undo: (file: TrialFile, standing: Standing, { event: id, reason }: { event: string; reason: string }): Recorded => {
+    const event = file.events.find((each) => each.id === id)
+    if (!event) throw notFound('The change')
+    if (file.events.some((each) => each.undoes === event.id)) throw new HttpProblem(409, 'Not turned back', 'This was turned back already.')
+    const change = undoEvent(file, event)
+    refuseLocked(file.trial, change, standing)
+    const relaid = change.layouts.filter((layout) => !file.layouts.includes(layout)).map((layout) => layout.siteKey)
+    const fixed =
+      event.kind === 'randomised'
+        ? file.layouts.find(
+            (layout) =>
+              standing.onGround.has(layout.siteKey) &&
+              (relaid.includes(layout.siteKey) || !change.layouts.some((each) => each.siteKey === layout.siteKey)),
+          )
+        : undefined
+    if (fixed) throw locked('The plots are planted or measured: their layout stays as it is.')
+    return { change, kind: 'undone', reason, undoes: event.id }
+  },
+
+  putAside: (file: TrialFile, _: Standing, { version, reason }: { version: number; reason: string }): Recorded =>
+    aside(file, version, reason, new Date().toISOString()),
+
+  bringBack: (file: TrialFile, _: Standing, { version, reason }: { version: number; reason: string }): Recorded =>
+    aside(file, version, reason, null),
+
+  layOut: (file: TrialFile, standing: Standing, { site: key, request }: { site: string; request: LayoutRequest }): Recorded => {
+    const { trial, layouts } = file
+    const site = trial.sites.find((each) => each.key === key)
+    if (!site) throw notFound('The site')
+    current(file, trial.version, request.version)
+    if (standing.onGround.has(site.key))
+      throw locked('The plots are planted or measured: they cannot be randomised again. Correct single plots instead, with a reason.')
+    const problems = layoutProblems(trial, site.key)
+    if (problems.length > 0) throw new HttpProblem(422, 'Cannot be laid out', problems.join(' '))
+    const before = layouts.find((layout) => layout.siteKey === site.key) ?? null
+    const laid = layOut(trial, site.key, request.seed, uuidv7, before)
+    return {
+      change: {
+        trial: { ...trial, version: trial.version + 1 },
+        layouts: trial.sites.flatMap((each) => (each.key === site.key ? [laid] : layouts.filter((layout) => layout.siteKey === each.key))),
+        section: `site:${site.key}`,
+        what: `${site.name} randomised from seed ${request.seed}`,
+        before: { layouts: { [site.key]: before } },
+        after: { layouts: { [site.key]: { ...laid, units: [] } } },
+      },
+      kind: 'randomised',
+      reason: request.reason,
+    }
+  },
+
+  changeTreatment: (file: TrialFile, _: Standing, { unit, change }: { unit: string; change: TreatmentChange }): Recorded => {
+    current(file, file.trial.version, change.version)
+    if (!file.layouts.some((layout) => layout.units.some((each) => each.id === unit))) throw notFound('The plot')
+    return { change: changeTreatment(file, unit, change), kind: 'treatment changed', reason: change.reason }
+  },
+}
+
+type Acts = typeof acts
+
+/** One of them with what it is given; plain data, so that it can go to another thread. */
+export type Act = { [Name in keyof Acts]: { readonly name: Name; readonly given: Parameters<Acts[Name]>[2] } }[keyof Acts]
+
+/** Throws HttpProblem or DocumentError to refuse. */
+export function perform({ name, given }: Act, file: TrialFile, standing: Standing): Recorded {
+  const act = acts[name] as (file: TrialFile, standing: Standing, given: unknown) => Recorded
+  return act(file, standing, given)
+}
+
+function aside(file: TrialFile, version: number, reason: string, deletedAt: string | null): Recorded {
+  current(file, file.trial.version, version)
+  return {
+    change: {
+      trial: { ...file.trial, version: file.trial.version + 1, deletedAt },
+      layouts: file.layouts,
+      section: null,
+      what: deletedAt === null ? 'Trial brought back' : 'Trial put aside',
+      before: { deletedAt: file.trial.deletedAt },
+      after: { deletedAt },
+    },
+    kind: deletedAt === null ? 'restored' : 'deleted',
+    reason,
+  }
+}
+
+function locked(detail: string): HttpProblem {
+  return new HttpProblem(409, 'Locked', detail)
+}
+
+/** A stale write: what stands now is shown beside what was sent. */
+function current(file: TrialFile, stands: number, seen: number): void {
+  if (stands !== seen)
+    throw new HttpProblem(409, 'Changed meanwhile', 'This was changed elsewhere since you opened it. Compare both, then save again.', {
+      current: file,
+    })
+}
+
+function refuseLocked(before: Trial, { trial }: Change, standing: Standing): void {
+  const found = lockedChanges(before, trial, standing)
+  if (found.some((each) => each.how === 'refused')) throw locked(refusalInWords(found))
+}
