@@ -44,7 +44,7 @@ test('a split-plot at two sites, from New trial to Report', async ({ page, empty
   // Ground: each site its own design, seed and plan.
   await expect(page).toHaveURL(/\/ground$/)
   await commit(page, 'Name', 'North field')
-  await page.getByRole('radio', { name: 'Split plots' }).click()
+  await page.getByRole('radio', { name: 'Split plots', exact: true }).click()
   await expect(page.getByText(/2 degrees of freedom to judge chance by between main plots/)).toBeVisible()
   await commit(page, 'Harvested width', '1')
   await commit(page, 'Harvested length', '1')
@@ -64,6 +64,7 @@ test('a split-plot at two sites, from New trial to Report', async ({ page, empty
   }
 
   // A design changed after chance has dealt is asked about, left as it was, changed, and brought back by Undo.
+  await page.getByText(/other designs? that would do here/).click()
   await page.getByRole('radio', { name: 'Crossing strips' }).click()
   await expect(page.getByRole('dialog', { name: 'Deal out anew?' })).toBeVisible()
   await page.getByRole('button', { name: 'Leave it as it was' }).click()

@@ -1,22 +1,29 @@
+import { designs } from '@canter/core/design'
 import { comparisonMethods } from '@canter/core/statistics'
 import { analyseCommand } from './analyse.ts'
 import { analyseTableCommand } from './analyse-table.ts'
 import { checkTableCommand } from './check-table.ts'
+import { designCommand } from './design.ts'
 import { backupCommand, restoreCommand } from './store-commands.ts'
 import { namesTable } from './table-arguments.ts'
 import { UsageError } from './usage-error.ts'
 
-/** Keys of the methods, in lines that fit the page. */
-const methods = comparisonMethods
-  .reduce<string[]>(
-    (lines, { key, pairs }, i) => {
-      const word = `${key}${pairs === 'control' ? ' (needs a control)' : ''}${i < comparisonMethods.length - 1 ? ',' : ''}`
-      const last = lines.at(-1)!
-      return `${last} ${word}`.length > 48 ? [...lines, word] : [...lines.slice(0, -1), `${last} ${word}`.trim()]
-    },
-    [''],
-  )
-  .join('\n                    ')
+/** Words in lines that fit the page. */
+function inLines(words: readonly string[]): string {
+  return words
+    .reduce<string[]>(
+      (lines, each, i) => {
+        const word = `${each}${i < words.length - 1 ? ',' : ''}`
+        const last = lines.at(-1)!
+        return `${last} ${word}`.length > 48 ? [...lines, word] : [...lines.slice(0, -1), `${last} ${word}`.trim()]
+      },
+      [''],
+    )
+    .join('\n                    ')
+}
+
+const methods = inLines(comparisonMethods.map(({ key, pairs }) => `${key}${pairs === 'control' ? ' (needs a control)' : ''}`))
+const named = inLines(designs.map((each) => each.key))
 
 const HELP = `canter: trials from files
 
@@ -66,6 +73,13 @@ const HELP = `canter: trials from files
                     square root of (y + 1/2), arcsine, logit,
                     {"power": 0.33}
 
+  canter design --request request.json --table plots.csv --plan plan.json
+                [--seed N] [--json]
+      Lay plots out by a design (docs/design-request.md). The table has
+      a row a plot; with a column of what was measured it goes, with
+      the plan, into canter analyse. Designs:
+                    ${named}
+
   canter backup DATABASE COPY
       A whole copy of a database file as it stands now, also while a
       server works on it; opened and counted before it gets its name.
@@ -94,9 +108,10 @@ try {
   if (verb === undefined || [verb, ...rest].some((each) => each === '--help' || each === '-h')) console.log(HELP)
   else if (verb === 'analyse') process.stdout.write(namesTable(rest) ? analyseTableCommand(rest) : analyseCommand(rest))
   else if (verb === 'check') process.stdout.write(checkTableCommand(rest))
+  else if (verb === 'design') process.stdout.write(designCommand(rest))
   else if (verb === 'backup') process.stdout.write(await backupCommand(rest))
   else if (verb === 'restore') process.stdout.write(await restoreCommand(rest))
-  else throw new UsageError(`There is no “${verb}”. Known: analyse, check, backup, restore. See canter --help.`)
+  else throw new UsageError(`There is no “${verb}”. Known: analyse, check, design, backup, restore. See canter --help.`)
 } catch (error) {
   console.error(`canter: ${inWords(error)}`)
   process.exitCode = error instanceof UsageError ? 2 : 1

@@ -36,7 +36,8 @@ function parse(args: readonly string[]) {
   }
 }
 
-function readText(path: string): string {
+/** Throws an Error that says why where it cannot be read. */
+export function readText(path: string): string {
   try {
     return readFileSync(path, 'utf8')
   } catch (error) {

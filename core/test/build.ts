@@ -43,6 +43,18 @@ export function twoFactors(a = 3, b = 2): Treatments {
   return { factors, list: crossFactors(factors) }
 }
 
+/** Factors f1, f2, … of so many levels each, every combination. */
+export function crossed(...levels: number[]): Treatments {
+  const factors = levels.map((count, i) => kindsOf(`f${i + 1}`, `Factor ${i + 1}`, ['A', 'B', 'C', 'D', 'E'].slice(0, count)))
+  return { factors, list: crossFactors(factors) }
+}
+
+/** Entries of which the first so many are standards to go by. */
+export function entries(count: number, checks = 0): Treatments {
+  const { factors, list } = ladder(count)
+  return { factors, list: list.map((each, i) => ({ ...each, role: i < checks ? 'standard' : 'none' })) }
+}
+
 export function trialWith(levels: number, replicates: number, ground: Partial<TrialDraft['sites'][0]['ground']> = {}): TrialDraft {
   const draft = newTrialDraft(2026)
   const set = traitSets[0]!

@@ -27,7 +27,7 @@ export function site(setKey: string, key: string, name: string, soil: string, re
     name,
     soil,
     ground: { ...usual, ...ground },
-    design: { key: 'randomised-block', replicates, unit, plants, walked: 'unit', placed: {} },
+    design: { key: 'randomised-block', replicates, unit, plants, walked: 'unit', placed: {}, settings: {} },
   }
 }
 

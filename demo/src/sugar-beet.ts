@@ -30,7 +30,7 @@ export const sugarBeetDraft: TrialDraft = {
       name: 'Hazel Bank',
       soil: 'Silt loam over chalk, 38 kg mineral N/ha to 90 cm in March, slope falling to the east.',
       ground: { ...beet.ground, across: { plot: 6, block: 2 }, rowAlley: 0, blockAlley: 3, border: 3 },
-      design: { key: 'randomised-block', replicates: 4, unit: 'plot', plants: 0, walked: 'unit', placed: {} },
+      design: { key: 'randomised-block', replicates: 4, unit: 'plot', plants: 0, walked: 'unit', placed: {}, settings: {} },
     },
   ],
   amounts: {

@@ -12,11 +12,13 @@ export const completelyRandomised: Design = {
   dealt: 'Dealt out by chance over the whole site.',
   sizes: [],
   everyFactorSized: false,
+  settings: [],
 
   problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
 
   figures: ({ treatments: { list, factors }, choice }) => ({
     units: list.length * choice.replicates,
+    times: list.map(() => choice.replicates),
     errors: [{ unit: choice.unit, df: list.length * (choice.replicates - 1), factors: factors.map((each) => each.key) }],
     efficiency: 1,
   }),

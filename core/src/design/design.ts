@@ -1,4 +1,5 @@
 import type { DesignChoice, Structure, Treatments, Unit, UnitKind } from '../trial/index.ts'
+import type { SearchWatch } from './exchange-search.ts'
 import type { Chance } from './random.ts'
 
 /** What a design is asked about: what is to be compared, and how the site wants it laid out. */
@@ -7,8 +8,27 @@ export interface DesignQuestion {
   readonly choice: DesignChoice
 }
 
+export type SettingValue = DesignChoice['settings'][string]
+
+/** Something a design asks besides its replicates; the form and the command line follow from it. */
+export interface DesignSetting {
+  readonly key: string
+  readonly name: string
+  readonly kind: 'count' | 'yes' | 'choice'
+  /** What it is for, in a few words. */
+  readonly about: string
+  /** What is taken where nothing was said. */
+  usual(question: DesignQuestion): SettingValue
+  /** Of a count: least and most. */
+  range?(question: DesignQuestion): readonly [number, number]
+  /** Of a choice. */
+  options?(question: DesignQuestion): readonly { readonly value: string; readonly name: string }[]
+}
+
 export interface DesignRequest extends DesignQuestion {
   readonly chance: Chance
+  /** Whether a plan that has to be searched is searched, and who is told meanwhile; null for an outline. */
+  readonly searching: { readonly watch: SearchWatch | null } | null
   readonly seed: number
   readonly siteName: string
   /** Stands before every code where a trial has several sites, so that no two stakes are alike. */
@@ -27,10 +47,12 @@ export interface DesignedUnits {
 export interface DesignFigures {
   /** Treated units at the site. */
   readonly units: number
+  /** How often each treatment stands, in the order of the list. */
+  readonly times: readonly number[]
   /** By the kind of unit whose differences are the error, coarse to fine: degrees of freedom, and the factors held against it. */
   readonly errors: readonly { readonly unit: UnitKind; readonly df: number; readonly factors: readonly string[] }[]
-  /** Of comparisons between treatments, against complete blocks with the same error; 1 when nothing is given away. */
-  readonly efficiency: number
+  /** Of comparisons between treatments, against complete blocks with the same error; 1 when nothing is given away, null where the plan has to be searched first. */
+  readonly efficiency: number | null
 }
 
 /** A larger unit that a design can put factors on. */
@@ -53,6 +75,9 @@ export interface Design {
   readonly sizes: readonly DesignSize[]
   /** Whether every factor must be put on one of these, or the rest go on the treated unit. */
   readonly everyFactorSized: boolean
+  readonly settings: readonly DesignSetting[]
+  /** Whether its plans are searched, which takes seconds. */
+  readonly searched?: boolean
   /** What is missing or impossible, each said so that it can be mended; empty when it can be laid out. */
   problems(question: DesignQuestion): string[]
   figures(question: DesignQuestion): DesignFigures

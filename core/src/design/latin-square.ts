@@ -17,6 +17,7 @@ export const latinSquare: Design = {
   dealt: 'Every treatment once in each row and once in each column, rows, columns and treatments put in order by chance.',
   sizes: [],
   everyFactorSized: false,
+  settings: [],
 
   problems(question) {
     const { list } = question.treatments
@@ -32,6 +33,7 @@ export const latinSquare: Design = {
     const t = list.length - 1
     return {
       units: list.length ** 2 * choice.replicates,
+      times: list.map(() => list.length * choice.replicates),
       errors: [{ unit: choice.unit, df: t * (choice.replicates * t - 1), factors: factors.map((each) => each.key) }],
       efficiency: 1,
     }

@@ -1,6 +1,6 @@
 import type { Design } from './design.ts'
 import { shuffled } from './random.ts'
-import { commonProblems, controlsOf, kindsWith, marksFor, numberIn, UnitMaker } from './units.ts'
+import { commonProblems, inBlocks, marksFor, numberIn, oneError, UnitMaker } from './units.ts'
 
 /**
  * Randomised complete blocks: every treatment once in every block, dealt out anew in each
@@ -15,17 +15,20 @@ export const randomisedBlock: Design = {
   dealt: 'Every treatment once in each block, dealt out by chance.',
   sizes: [],
   everyFactorSized: false,
+  settings: [],
 
   problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
 
-  figures: ({ treatments: { list, factors }, choice }) => ({
-    units: list.length * choice.replicates,
-    errors: [{ unit: choice.unit, df: (list.length - 1) * (choice.replicates - 1), factors: factors.map((each) => each.key) }],
-    efficiency: 1,
-  }),
+  figures: (question) =>
+    oneError(
+      question,
+      question.treatments.list.map(() => question.choice.replicates),
+      (question.treatments.list.length - 1) * (question.choice.replicates - 1),
+      1,
+    ),
 
   deal(request) {
-    const { treatments, choice, chance, seed } = request
+    const { treatments, choice, chance } = request
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
@@ -36,13 +39,7 @@ export const randomisedBlock: Design = {
       )
     }
     return {
-      structure: {
-        schema: 1,
-        kinds: [{ kind: 'site', in: [] }, { kind: 'block', in: ['site'] }, ...kindsWith(choice, ['block'])],
-        factors: treatments.factors.map(({ key }) => ({ factor: key, appliedTo: choice.unit, within: 'block', how: 'randomised' })),
-        controls: controlsOf(treatments),
-        seed,
-      },
+      structure: inBlocks(request, 'randomised'),
       units: make.units,
     }
   },

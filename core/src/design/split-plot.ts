@@ -1,7 +1,16 @@
-import type { Design } from './design.ts'
+import type { Design, DesignSetting } from './design.ts'
 import { shuffled } from './random.ts'
-import { combinations, commonProblems, controlsOf, kindsWith, letter, numberIn, UnitMaker } from './units.ts'
+import { combinations, commonProblems, controlsOf, kindsWith, letter, numberIn, settingOf, UnitMaker } from './units.ts'
 import { countOf, crossingProblems, factorsBySize } from './sized.ts'
+
+/** Main plots that cannot be dealt out, since the line lies where it lies. */
+export const WATER_LINE: DesignSetting = {
+  key: 'fixedMain',
+  name: 'Main plots in the order listed, in every block',
+  kind: 'yes',
+  about: 'For a water line or a slope that cannot be moved. What is on main plots is then not randomised, and only described.',
+  usual: () => false,
+}
 
 /**
  * Split plots: what cannot be changed often (irrigation, planting date, tillage) on main plots,
@@ -17,6 +26,7 @@ export const splitPlot: Design = {
   dealt: 'Main plots dealt out by chance in each block, and the plots inside anew in each main plot.',
   sizes: [{ kind: 'main plot', name: 'main plots' }],
   everyFactorSized: false,
+  settings: [WATER_LINE],
 
   problems(question) {
     const { sized, rest } = factorsBySize(question, ['main plot'])
@@ -34,6 +44,7 @@ export const splitPlot: Design = {
     const [a, b, r] = [countOf(sized[0]!), countOf(rest), question.choice.replicates]
     return {
       units: a * b * r,
+      times: question.treatments.list.map(() => r),
       errors: [
         { unit: 'main plot', df: (r - 1) * (a - 1), factors: sized[0]!.map((each) => each.key) },
         { unit: question.choice.unit, df: a * (r - 1) * (b - 1), factors: rest.map((each) => each.key) },
@@ -51,7 +62,9 @@ export const splitPlot: Design = {
     const perBlock = larger.length * inside.length
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
-      shuffled(larger, chance).forEach((marks, m) => {
+      // Where main plots lie along a water line, what is nearest to it is so in every block.
+      const order = settingOf(request, WATER_LINE) === true ? larger : shuffled(larger, chance)
+      order.forEach((marks, m) => {
         const main = make.group('main plot', `${b}${letter(m + 1)}`, [block], { in: block.id, column: m, row: null }, marks)
         shuffled(inside, chance).forEach((own, i) =>
           make.treated(numberIn(b, m * inside.length + i + 1, perBlock), [main], { in: main.id, column: i, row: null }, own),
@@ -69,7 +82,12 @@ export const splitPlot: Design = {
         ],
         factors: treatments.factors.map((factor) =>
           sized[0]!.includes(factor)
-            ? { factor: factor.key, appliedTo: 'main plot', within: 'block', how: 'randomised' }
+            ? {
+                factor: factor.key,
+                appliedTo: 'main plot',
+                within: 'block',
+                how: settingOf(request, WATER_LINE) === true ? 'not randomised' : 'randomised',
+              }
             : { factor: factor.key, appliedTo: choice.unit, within: 'main plot', how: 'randomised' },
         ),
         controls: controlsOf(treatments),

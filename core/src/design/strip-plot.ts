@@ -19,6 +19,7 @@ export const stripPlot: Design = {
     { kind: 'column', name: 'strips across (columns)' },
   ],
   everyFactorSized: true,
+  settings: [],
 
   problems(question) {
     const { sized, rest } = factorsBySize(question, ['row', 'column'])
@@ -37,6 +38,7 @@ export const stripPlot: Design = {
     const [a, b, r] = [countOf(sized[0]!), countOf(sized[1]!), question.choice.replicates]
     return {
       units: a * b * r,
+      times: question.treatments.list.map(() => r),
       errors: [
         { unit: 'row', df: (r - 1) * (a - 1), factors: sized[0]!.map((each) => each.key) },
         { unit: 'column', df: (r - 1) * (b - 1), factors: sized[1]!.map((each) => each.key) },

@@ -3,12 +3,13 @@ import {
   type DesignChoice,
   type Factor,
   type Level,
+  type Structure,
   type Treatment,
   type Treatments,
   type Unit,
   type UnitKind,
 } from '../trial/index.ts'
-import type { DesignQuestion } from './design.ts'
+import type { DesignFigures, DesignQuestion, DesignRequest, DesignSetting, SettingValue } from './design.ts'
 
 /** Most units that are treated at one site. */
 const MOST = 6000
@@ -89,7 +90,7 @@ export function commonProblems({ treatments, choice }: DesignQuestion, units: nu
   if (treatments.list.length < 2) problems.push('Give at least two treatments: with one there is nothing to compare.')
   if (units > MOST)
     problems.push(`That makes ${units} ${choice.unit}s at one site, more than ${MOST}; take fewer treatments or replicates.`)
-  const taken = new Set<UnitKind>(['site', 'block', 'row', 'column', 'main plot', 'plant', 'sample'])
+  const taken = new Set<UnitKind>(['site', 'replicate', 'block', 'row', 'column', 'main plot', 'plant', 'sample'])
   if (taken.has(choice.unit)) problems.push(`A ${choice.unit} cannot be the unit that is treated here; take plots, pots or beds.`)
   return problems
 }
@@ -101,6 +102,77 @@ export function combinations(factors: readonly Factor[]): Record<string, string>
     [[]],
   )
   return cells.map((cell) => Object.fromEntries(cell.map(([factor, level]) => [factor, level.key])))
+}
+
+/** What a design was told of one of its settings, or what is usual. */
+export function settingOf(question: DesignQuestion, setting: DesignSetting): SettingValue {
+  return question.choice.settings[setting.key] ?? setting.usual(question)
+}
+
+/** The same of a count. */
+export function countedSetting(question: DesignQuestion, setting: DesignSetting): number {
+  return Number(settingOf(question, setting))
+}
+
+type How = Structure['factors'][number]['how']
+
+/** Everything that is varied dealt out to the treated unit, which lies in `kinds`, the last of them nearest to it. */
+function dealtOut(
+  { treatments, choice, seed }: DesignRequest,
+  kinds: Structure['kinds'],
+  nearest: readonly UnitKind[],
+  within: UnitKind | null,
+  how: How,
+): Structure {
+  return {
+    schema: 1,
+    kinds: [...kinds, ...kindsWith(choice, nearest)],
+    factors: treatments.factors.map(({ key }) => ({ factor: key, appliedTo: choice.unit, within, how })),
+    controls: controlsOf(treatments),
+    seed: how === 'systematic' ? null : seed,
+  }
+}
+
+/** Units in blocks, which may lie in complete replicates. */
+export function inBlocks(request: DesignRequest, how: How, replicates = false): Structure {
+  const kinds: Structure['kinds'] = replicates
+    ? [
+        { kind: 'site', in: [] },
+        { kind: 'replicate', in: ['site'] },
+        { kind: 'block', in: ['replicate'] },
+      ]
+    : [
+        { kind: 'site', in: [] },
+        { kind: 'block', in: ['site'] },
+      ]
+  return dealtOut(request, kinds, ['block'], 'block', how)
+}
+
+/** Units in rows and columns that cross, in the whole site or in each block of it. */
+export function inRowsAndColumns(request: DesignRequest, how: How, blocks = false): Structure {
+  const holder: UnitKind = blocks ? 'block' : 'site'
+  const kinds: Structure['kinds'] = [
+    { kind: 'site', in: [] },
+    ...(blocks ? [{ kind: 'block' as const, in: ['site' as const] }] : []),
+    { kind: 'row', in: [holder] },
+    { kind: 'column', in: [holder] },
+  ]
+  return dealtOut(request, kinds, ['row', 'column'], blocks ? 'block' : null, how)
+}
+
+/** Figures of a design in which all is judged between treated units: the degrees of freedom are what blocks and treatments leave. */
+export function oneError(
+  { treatments, choice }: DesignQuestion,
+  times: readonly number[],
+  df: number,
+  efficiency: number | null,
+): DesignFigures {
+  return {
+    units: times.reduce((sum, each) => sum + each, 0),
+    times,
+    errors: [{ unit: choice.unit, df, factors: treatments.factors.map((each) => each.key) }],
+    efficiency,
+  }
 }
 
 /** 1 → A, 27 → AA. */

@@ -81,6 +81,7 @@ const site: Section = {
     'design.plants': 'plants observed one by one',
     'design.walked': 'what one walks to',
     'design.placed': 'what stands on the larger units',
+    'design.settings': 'what the design is told',
   },
 }
 

@@ -1,4 +1,4 @@
-import { asListed, chanceFrom, designOf, type Chance, type DesignFigures } from '../design/index.ts'
+import { asListed, chanceFrom, designOf, type Chance, type DesignFigures, type DesignRequest, type SearchWatch } from '../design/index.ts'
 import type { Layout, Site, TrialDraft, Unit, UnitKind } from '../trial/index.ts'
 import { placeUnits } from './placement.ts'
 
@@ -34,8 +34,15 @@ export function layoutFigures(trial: Planned, key: string): DesignFigures | null
  * under the same kind and code keep their ids: a plot is the same piece of ground whatever is
  * dealt out to it, and what was said of it stays with it.
  */
-export function layOut(trial: Planned, key: string, seed: number, newId: () => string, before: Layout | null = null): Layout {
-  const laid = deal(trial, key, seed, chanceFrom(seed), newId)
+export function layOut(
+  trial: Planned,
+  key: string,
+  seed: number,
+  newId: () => string,
+  before: Layout | null = null,
+  watch: SearchWatch | null = null,
+): Layout {
+  const laid = deal(trial, key, seed, chanceFrom(seed), newId, { watch })
   if (!before) return laid
   const nameOf = (unit: Unit): string => `${unit.kind} ${unit.code}`
   const known = new Map(before.units.map((unit) => [nameOf(unit), unit.id]))
@@ -59,7 +66,7 @@ export function layOut(trial: Planned, key: string, seed: number, newId: () => s
 export function outline(trial: Planned, key: string): Unit[] {
   if (layoutProblems(trial, key).length > 0) return []
   let n = 0
-  return deal(trial, key, 0, asListed, () => `outline-${n++}`).units.map((unit) => ({ ...unit, received: {} }))
+  return deal(trial, key, 0, asListed, () => `outline-${n++}`, null).units.map((unit) => ({ ...unit, received: {} }))
 }
 
 /** The same units after the ground has changed. */
@@ -67,13 +74,21 @@ export function placedAnew(layout: Layout, site: Site): Layout {
   return { ...layout, units: placeUnits(layout.units, site.ground, walkedKind(site)) }
 }
 
-function deal({ treatments, sites }: Planned, key: string, seed: number, chance: Chance, newId: () => string): Layout {
+function deal(
+  { treatments, sites }: Planned,
+  key: string,
+  seed: number,
+  chance: Chance,
+  newId: () => string,
+  searching: DesignRequest['searching'],
+): Layout {
   const site = siteOf({ sites }, key)
   const { structure, units } = designOf(site.design.key)!.deal({
     treatments,
     choice: site.design,
     chance,
     seed,
+    searching,
     siteName: site.name,
     prefix: sites.length > 1 && site !== sites[0] ? String(sites.indexOf(site) + 1) : '',
     newId,

@@ -29,7 +29,7 @@ interface Grid {
  */
 export function placeUnits(units: readonly Unit[], ground: Ground, walked: UnitKind): Unit[] {
   const held = new Map<string, Unit[]>()
-  for (const unit of units) if (unit.at) held.set(unit.at.in, [...(held.get(unit.at.in) ?? []), unit])
+  for (const unit of units) if (unit.at) pushTo(held, unit.at.in, unit)
   const grids = new Map<string, Grid>()
   const index = new Map(units.map((unit) => [unit.id, unit]))
   const roots = units.filter((unit) => unit.at === null && held.has(unit.id))
@@ -64,7 +64,7 @@ function gridOf(of: Unit, own: readonly Unit[], held: ReadonlyMap<string, Unit[]
   const known = grids.get(of.id)
   if (known) return known
   const [first] = own
-  const perRow = Math.min(own.length, ground.across[first!.kind] ?? defaultAcross(first!.kind, own.length))
+  const perRow = Math.min(own.length, ground.across[first!.kind] ?? defaultAcross(first!.kind, of.kind, own.length))
   const holdsGroups = held.has(first!.id) && !INSIDE.has(held.get(first!.id)![0]!.kind)
   const cells = own.map((unit) => {
     const at = unit.at!
@@ -90,9 +90,10 @@ function gridOf(of: Unit, own: readonly Unit[], held: ReadonlyMap<string, Unit[]
   return grid
 }
 
-/** Without a word from the ground, blocks stand behind each other and all else side by side. */
-export function defaultAcross(kind: UnitKind, count: number): number {
-  return kind === 'block' ? 1 : count
+/** Without a word from the ground, replicates and blocks stand behind each other, the small blocks of a replicate in about a square, and all else side by side. */
+export function defaultAcross(kind: UnitKind, within: UnitKind, count: number): number {
+  if (kind === 'block' && within === 'replicate') return Math.ceil(Math.sqrt(count))
+  return kind === 'block' || kind === 'replicate' ? 1 : count
 }
 
 function gapsBetween(kind: UnitKind, holdsOthers: boolean, ground: Ground): { x: number; y: number } {
@@ -200,7 +201,7 @@ function walkingOrder(
   for (const unit of units) {
     if (unit.kind !== walked || !places.has(unit.id)) continue
     const block = blockOf(unit, index)
-    groups.set(block, [...(groups.get(block) ?? []), unit])
+    pushTo(groups, block, unit)
   }
   const order: Unit[] = []
   const placeOf = (unit: Unit): Rectangle => places.get(unit.id)!
@@ -227,13 +228,19 @@ function serpentine(members: readonly Unit[], placeOf: (unit: Unit) => Rectangle
   const rows = new Map<number, Unit[]>()
   for (const unit of members) {
     const y = Math.round(placeOf(unit).y * 1e6)
-    rows.set(y, [...(rows.get(y) ?? []), unit])
+    pushTo(rows, y, unit)
   }
   const ys = [...rows.keys()].sort((a, b) => (fromBack ? b - a : a - b))
   return ys.flatMap((y, i) => {
     const row = rows.get(y)!.sort((a, b) => placeOf(a).x - placeOf(b).x)
     return (i % 2 === 1) !== fromRight ? row.reverse() : row
   })
+}
+
+function pushTo<Key>(lists: Map<Key, Unit[]>, key: Key, unit: Unit): void {
+  const known = lists.get(key)
+  if (known) known.push(unit)
+  else lists.set(key, [unit])
 }
 
 function distance(a: Rectangle, b: Rectangle): number {

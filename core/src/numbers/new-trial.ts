@@ -31,7 +31,7 @@ export function newTrialDraft(season: number): TrialDraft {
         name: 'Site 1',
         soil: '',
         ground: set.ground,
-        design: { key: 'randomised-block', replicates: 4, unit: set.unit, plants: set.plants, walked: 'unit', placed: {} },
+        design: { key: 'randomised-block', replicates: 4, unit: set.unit, plants: set.plants, walked: 'unit', placed: {}, settings: {} },
       },
     ],
     amounts: { supply: null, common: [] },

@@ -21,6 +21,8 @@ export const DesignChoice = z
     walked: z.enum(['unit', 'plant']),
     /** Factors by what they are put on, where a design has units of several sizes. */
     placed: z.record(z.string(), z.array(key)),
+    /** What else a design asks (a size of block, a line along which main plots lie); what is not named is as is usual for it. */
+    settings: z.record(z.string(), z.union([z.number().finite(), z.boolean(), z.string().max(200)])).default({}),
   })
   .meta({ id: 'DesignChoice' })
 export type DesignChoice = z.infer<typeof DesignChoice>

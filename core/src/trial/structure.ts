@@ -3,6 +3,7 @@ import { id, key, words } from './text.ts'
 
 export const UnitKind = z.enum([
   'site',
+  'replicate',
   'block',
   'row',
   'column',

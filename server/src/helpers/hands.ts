@@ -1,18 +1,20 @@
 import { Hand } from './hand.ts'
 
-/** Those who do the long work: one reads the store, one works out changes of large trials, one opens files that come from outside. */
+/** Those who do the long work: one reads the store, one works out changes of large trials, one searches layouts, one opens files that come from outside. */
 export class Hands {
   readonly reading: Hand
   readonly changing: Hand
+  readonly searching: Hand
   readonly opening: Hand
 
   constructor(database: string) {
     this.reading = new Hand(database, { milliseconds: 120_000, megabytes: 1024, idle: null })
     this.changing = new Hand(database, { milliseconds: 60_000, megabytes: 1024, idle: null })
+    this.searching = new Hand(database, { milliseconds: 120_000, megabytes: 1024, idle: 60_000 })
     this.opening = new Hand(database, { milliseconds: 15_000, megabytes: 192, idle: 2000 })
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.reading.close(), this.changing.close(), this.opening.close()])
+    await Promise.all([this.reading.close(), this.changing.close(), this.searching.close(), this.opening.close()])
   }
 }

@@ -1,3 +1,4 @@
+import { designOf } from '@canter/core/design'
 import { api } from '@canter/core/trial'
 import type { Hands } from '../helpers/hands.ts'
 import type { Store } from '../store/store.ts'
@@ -30,12 +31,13 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hand
   })
 
   /** Small trials are changed here; what takes long on large ones is worked out beside. */
-  const change = async (trial: string, person: string, act: Act) => {
+  const change = async (trial: string, person: string, act: Act, searched = false) => {
     const changed = await trials.change(
       trial,
       person,
       (file, standing) => perform(act, file, standing),
-      () => hands.changing.ask('change', trial, person, act),
+      () => (searched ? hands.searching : hands.changing).ask('change', trial, person, act),
+      searched,
     )
     if (!changed) throw notFound('The trial')
     feed.tell({ kind: 'trial', trial })
@@ -54,9 +56,11 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hand
 
   routes.serve(api.restoreTrial, ({ params, body, person }) => change(params.trial, person.id, { name: 'bringBack', given: body }))
 
-  routes.serve(api.layOut, ({ params, body, person }) =>
-    change(params.trial, person.id, { name: 'layOut', given: { site: params.site, request: body } }),
-  )
+  routes.serve(api.layOut, async ({ params, body, person }) => {
+    const site = (await trials.trial(params.trial))?.sites.find((each) => each.key === params.site)
+    const searched = site !== undefined && designOf(site.design.key)?.searched === true
+    return change(params.trial, person.id, { name: 'layOut', given: { site: params.site, request: body } }, searched)
+  })
 
   routes.serve(api.changeTreatment, ({ params, body, person }) =>
     change(params.trial, person.id, { name: 'changeTreatment', given: { unit: params.unit, change: body } }),

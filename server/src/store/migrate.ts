@@ -3,9 +3,10 @@ import * as first from './migrations/001-first.ts'
 import type { Run } from './migrations/run.ts'
 import * as sections from './migrations/002-sections.ts'
 import * as identity from './migrations/003-identity.ts'
+import * as settings from './migrations/004-settings.ts'
 
 /** In order; each is applied once and never changed after it has been released. */
-const migrations = [first, sections, identity]
+const migrations = [first, sections, identity, settings]
 
 export const migrationNames = migrations.map((each) => each.name)
 

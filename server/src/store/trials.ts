@@ -293,16 +293,17 @@ export class TrialStore {
   /**
    * Changes a trial. `perform` sees what stands, and what has been done already; it may throw to
    * refuse, and may be called again where somebody wrote meanwhile. `beside` does the same for a
-   * large trial on another thread. Null when there is no such trial.
+   * large trial, or for what takes long by itself, on another thread. Null when there is no such trial.
    */
   async change(
     id: string,
     person: string,
     perform: Perform,
     beside: () => Promise<Prepared<string> | null>,
+    takesLong = false,
   ): Promise<TrialFile | JsonText | null> {
     if (this.#arriving.has(id)) return null
-    const ahead = await this.#ahead(id, person, perform, beside)
+    const ahead = await this.#ahead(id, person, perform, takesLong || (await this.isLarge(id)) ? beside : null)
     const { ahead: first, after } = ahead?.writing ?? NOTHING
     try {
       for (const statement of first) await this.#queue.run((transaction) => this.#act([statement], transaction))
@@ -317,9 +318,9 @@ export class TrialStore {
     id: string,
     person: string,
     perform: Perform,
-    beside: () => Promise<Prepared<string> | null>,
+    beside: (() => Promise<Prepared<string> | null>) | null,
   ): Promise<Prepared<TrialFile | string> | null> {
-    if (await this.isLarge(id)) {
+    if (beside) {
       const prepared = await beside().catch(() => null)
       // What was refused there is refused here in its own words.
       if (prepared) return prepared

@@ -1,7 +1,8 @@
 import { analyseTrait, AnalysisError, type AnalysisOptions, type BothWays } from '@canter/core/analysis'
 import { decide, type DecisionInput, type DecisionOutcome } from '@canter/core/decision'
 import type { BookObservations } from '@canter/core/numbers'
-import type { Layout, Prices, Trial } from '@canter/core/trial'
+import { planEfficiency, type PlanEfficiency } from '@canter/core/design'
+import type { Layout, Prices, Treatments, Trial } from '@canter/core/trial'
 import { expose } from 'comlink'
 
 export type AnalysisAnswer = { ok: true; both: BothWays; settled: Settled } | { ok: false; problem: string; settled: Settled }
@@ -26,6 +27,9 @@ const api = {
       if (error instanceof AnalysisError) return { ok: false, problem: error.message, settled }
       throw error
     }
+  },
+  efficiency(layout: Layout, treatments: Treatments): PlanEfficiency | null {
+    return planEfficiency(layout, treatments)
   },
   decide(trial: Trial, layouts: Layout[], inputs: DecisionInput[], prices: Prices): DecisionOutcome {
     return decide(trial, layouts, inputs, prices)

@@ -1,5 +1,6 @@
 import type { DecisionOutcome } from '@canter/core/decision'
-import type { Prices } from '@canter/core/trial'
+import type { PlanEfficiency } from '@canter/core/design'
+import type { Layout, Prices } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { wrap, type Remote } from 'comlink'
 import type { AnalysisAnswer, AnalysisWorker } from './analysis-worker.ts'
@@ -53,6 +54,18 @@ export function useDecision({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
     enabled: chosen.length > 0,
     staleTime: Infinity,
     structuralSharing: false,
+    networkMode: 'always',
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** How good the comparisons of a layout are. */
+export function useEfficiency({ trial }: Pick<OpenTrial, 'trial'>, layout: Layout | null) {
+  return useQuery<PlanEfficiency | null>({
+    queryKey: ['efficiency', trial.id, trial.version, layout?.siteKey],
+    queryFn: () => worker().efficiency(layout!, trial.treatments),
+    enabled: layout !== null,
+    staleTime: Infinity,
     networkMode: 'always',
     placeholderData: keepPreviousData,
   })

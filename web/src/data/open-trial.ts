@@ -12,7 +12,7 @@ import {
   type Visit,
 } from '@canter/core/trial'
 import { useQuery } from '@tanstack/react-query'
-import { createContext, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
 import { useSearchParams } from 'react-router'
 import { answered, book, bookChanged, useSlice } from './book.ts'
 import { useHeard } from './record-state.ts'
@@ -56,13 +56,44 @@ export interface OpenTrial extends OpenGround {
   readonly at: (site: string) => OpenTrial
 }
 
-export const TrialContext = createContext<OpenTrial | null>(null)
+export const TrialContext = createContext<Live<OpenTrial> | null>(null)
+
+/** A value that those hear of who ask for it: a context that changed would have all below it gone through, thousands of plots with it. */
+class Live<Value> {
+  readonly #listeners = new Set<() => void>()
+  #value: Value
+
+  constructor(value: Value) {
+    this.#value = value
+  }
+
+  readonly now = (): Value => this.#value
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.#listeners.add(listener)
+    return () => this.#listeners.delete(listener)
+  }
+
+  set(value: Value): void {
+    if (value === this.#value) return
+    this.#value = value
+    for (const listener of this.#listeners) listener()
+  }
+}
+
+/** The open trial for all below; they hear of a change before anything is drawn. */
+export function useLive(open: OpenTrial): Live<OpenTrial> {
+  const [live] = useState(() => new Live(open))
+  useLayoutEffect(() => live.set(open), [live, open])
+  return live
+}
 
 /** The facts apart from what is read: who asks only for these is not drawn anew with each reading. */
 export const GroundContext = createContext<OpenGround | null>(null)
 
 export function useOpenTrial(): OpenTrial {
-  return there(useContext(TrialContext))
+  const live = there(useContext(TrialContext))
+  return useSyncExternalStore(live.subscribe, live.now)
 }
 
 export function useOpenGround(): OpenGround {

@@ -1,12 +1,28 @@
-import { designOf } from '@canter/core/design'
+import { designOf, type PlanEfficiency } from '@canter/core/design'
 import { layoutProblems } from '@canter/core/ground'
+import { counted, formatFixed } from '@canter/core/quantity'
 import { Button, Group, TextInput } from '@mantine/core'
 import { modals } from '@mantine/modals'
 import { notifications } from '@mantine/notifications'
 import { useState } from 'react'
+import { useEfficiency } from '../data/analysis.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { useSaving } from '../data/saving.ts'
 import { useRandomise } from '../data/trial-file.ts'
+
+/** Nothing is said of plans in which nothing is given away. */
+function efficiencyInWords({ average, concurrence }: PlanEfficiency): string {
+  if (average > 1 - 1e-9) return ''
+  const meet = concurrence ? ` ${meetingsInWords(concurrence)}` : ''
+  if (average === 0) return 'Some treatments cannot be compared with others in this plan.'
+  return `Comparisons have ${formatFixed(100 * average, 1)} % of the precision they would have in complete blocks with the same error.${meet}`
+}
+
+function meetingsInWords([least, most]: readonly [number, number]): string {
+  const blocks = counted(most, 'block')
+  if (least === most) return `Every two treatments meet in ${blocks}: it is balanced.`
+  return least === 0 ? `Two treatments meet in ${blocks} at most.` : `Two treatments meet in ${least} to ${blocks}.`
+}
 
 /** The seed and the dealing out of treatments. */
 export function Dealing() {
@@ -15,6 +31,7 @@ export function Dealing() {
   const { mutate, isPending } = useRandomise(trial.id)
   const [seed, setSeed] = useState<string>('')
   const problems = layoutProblems(trial, site.key)
+  const { data: efficiency } = useEfficiency({ trial }, layout)
   const typed = seed.trim() === '' ? null : Number(seed)
   const wrong = typed !== null && (!Number.isInteger(typed) || typed < 0 || typed > 2147483647)
   const deal = (): void =>
@@ -46,8 +63,13 @@ export function Dealing() {
       <p style={{ margin: '0 0 6px' }}>
         {layout ? (
           <>
-            {designOf(site.design.key)?.dealt} Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the same seed makes the
-            same plan again.
+            {designOf(site.design.key)?.dealt}{' '}
+            {layout.structure.seed !== null && (
+              <>
+                Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the same seed makes the same plan again.
+              </>
+            )}{' '}
+            {efficiency && <span data-testid="efficiency">{efficiencyInWords(efficiency)}</span>}
           </>
         ) : (
           'Nothing is dealt out yet. Chance, not choice, decides which plot gets what; the seed is kept so that the plan can be made again.'

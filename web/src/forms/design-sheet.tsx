@@ -1,7 +1,9 @@
-import { designOf, designs } from '@canter/core/design'
+import { designOf, designs, type Design, type DesignQuestion, type DesignSetting, type SettingValue } from '@canter/core/design'
 import { layoutProblems } from '@canter/core/ground'
+import { counted } from '@canter/core/quantity'
 import type { DesignChoice, Site, TrialDraft, UnitKind } from '@canter/core/trial'
-import { Radio, Select } from '@mantine/core'
+import { Radio, Select, Switch } from '@mantine/core'
+import { useMemo } from 'react'
 import type { Commit } from './use-commit.ts'
 import { CountField } from './count-field.tsx'
 import { figuresInWords } from './question-sheet.tsx'
@@ -14,11 +16,14 @@ export function DesignSheet({
   trial,
   site,
   fixed,
+  laid,
   change,
 }: {
   trial: TrialDraft
   site: Site
   fixed: boolean
+  /** Laid out already: other designs stand folded away. */
+  laid: boolean
   change: Commit<Readonly<Record<string, unknown>>>
 }) {
   const { design } = site
@@ -29,6 +34,7 @@ export function DesignSheet({
     const next = designOf(key)!
     void change({
       'design.key': key,
+      'design.settings': {},
       'design.placed': placedFor(
         next.sizes.map((size) => size.kind),
         next.everyFactorSized,
@@ -36,6 +42,11 @@ export function DesignSheet({
       ),
     })
   }
+  const offers = useMemo(() => offersFor(trial, site), [site, trial])
+  // The one that is chosen always stands with its figures or its problem, wherever it belongs.
+  const chosen = offers.filter((each) => each.design.key === design.key)
+  const rest = offers.filter((each) => each.design.key !== design.key)
+  const [fitting, others] = [rest.filter((each) => each.problem === null), rest.filter((each) => each.problem !== null)]
   const place = (factor: string, kind: string) => {
     const placed = Object.fromEntries(Object.entries(design.placed).map(([at, keys]) => [at, keys.filter((each) => each !== factor)]))
     return change({ 'design.placed': kind === '' ? placed : { ...placed, [kind]: [...(placed[kind] ?? []), factor] } })
@@ -43,28 +54,22 @@ export function DesignSheet({
   return (
     <>
       <Radio.Group aria-label="Design" value={design.key} onChange={(key) => key !== design.key && choose(key)}>
-        {designs.map((each) => {
-          const tried = withDesign(trial, site, {
-            ...design,
-            key: each.key,
-            placed: placedFor(
-              each.sizes.map((size) => size.kind),
-              each.everyFactorSized,
-              trial,
-              each.key === design.key ? design.placed : undefined,
-            ),
-          })
-          const problems = layoutProblems(tried, site.key)
-          return (
-            <div key={each.key} className={classes.design} data-chosen={each.key === design.key}>
-              <Radio value={each.key} label={each.name} disabled={fixed} />
-              <div className={classes.about}>
-                {each.about}{' '}
-                <span className="quiet">{problems.length > 0 ? `Needs: ${problems[0]}` : capital(figuresInWords(tried, site.key))}</span>
-              </div>
-            </div>
-          )
-        })}
+        {chosen.map((each) => (
+          <Offered key={each.design.key} offer={each} site={site} fixed={fixed} />
+        ))}
+        <Others
+          offers={fitting}
+          site={site}
+          fixed={fixed}
+          open={!laid}
+          summary={`${counted(fitting.length, 'other design')} that would do here`}
+        />
+        <Others
+          offers={others}
+          site={site}
+          fixed={fixed}
+          summary={`${counted(others.length, 'design')} that would not yet, with what each needs`}
+        />
       </Radio.Group>
       <div className="fields" style={{ marginTop: 8 }}>
         <CountField
@@ -107,6 +112,15 @@ export function DesignSheet({
             onChange={(walked) => walked && walked !== design.walked && void change({ 'design.walked': walked })}
           />
         )}
+        {own?.settings.map((setting) => (
+          <SettingField
+            key={`${design.key} ${setting.key}`}
+            setting={setting}
+            question={{ treatments: trial.treatments, choice: design }}
+            disabled={fixed}
+            onChange={(value) => change({ 'design.settings': { ...design.settings, [setting.key]: value } })}
+          />
+        ))}
         {own &&
           own.sizes.length > 0 &&
           factors.map((factor) => (
@@ -126,6 +140,111 @@ export function DesignSheet({
           ))}
       </div>
     </>
+  )
+}
+
+interface Offer {
+  readonly design: Design
+  /** What keeps the site from being laid out by it. */
+  readonly problem: string | null
+  readonly figures: string
+}
+
+/** Every design as it would be at this site. */
+function offersFor(trial: TrialDraft, site: Site): Offer[] {
+  return designs.map((each) => {
+    const own = each.key === site.design.key
+    const kinds = each.sizes.map((size) => size.kind)
+    const tried = withDesign(trial, site, {
+      ...site.design,
+      key: each.key,
+      settings: own ? site.design.settings : {},
+      placed: placedFor(kinds, each.everyFactorSized, trial, own ? site.design.placed : undefined),
+    })
+    const problem = layoutProblems(tried, site.key)[0] ?? null
+    return { design: each, problem, figures: problem === null ? capital(figuresInWords(tried, site.key)) : '' }
+  })
+}
+
+interface OthersProps {
+  readonly offers: readonly Offer[]
+  readonly site: Site
+  readonly fixed: boolean
+  readonly open?: boolean
+  readonly summary: string
+}
+
+function Others({ offers, site, fixed, open = false, summary }: OthersProps) {
+  if (offers.length === 0) return null
+  return (
+    <details className={classes.others} open={open}>
+      <summary className="small">{summary}</summary>
+      {offers.map((each) => (
+        <Offered key={each.design.key} offer={each} site={site} fixed={fixed} />
+      ))}
+    </details>
+  )
+}
+
+function Offered({ offer: { design, problem, figures }, site, fixed }: { offer: Offer; site: Site; fixed: boolean }) {
+  return (
+    <div className={classes.design} data-chosen={design.key === site.design.key}>
+      <Radio value={design.key} label={design.name} disabled={fixed} />
+      <div className={classes.about}>
+        {design.about} <span className="quiet">{problem === null ? figures : `Needs: ${problem}`}</span>
+      </div>
+    </div>
+  )
+}
+
+interface SettingFieldProps {
+  readonly setting: DesignSetting
+  readonly question: DesignQuestion
+  readonly disabled: boolean
+  readonly onChange: Commit<SettingValue>
+}
+
+/** What a design asks, by the kind of answer it takes. */
+function SettingField({ setting, question, disabled, onChange }: SettingFieldProps) {
+  const value = question.choice.settings[setting.key] ?? setting.usual(question)
+  if (setting.kind === 'yes')
+    return (
+      <Switch
+        className="half"
+        label={setting.name}
+        description={setting.about}
+        checked={value === true}
+        disabled={disabled}
+        onChange={(event) => void onChange(event.currentTarget.checked)}
+      />
+    )
+  if (setting.kind === 'choice')
+    return (
+      <Select
+        className="half"
+        label={setting.name}
+        description={setting.about}
+        inputWrapperOrder={['label', 'input', 'description', 'error']}
+        data={(setting.options?.(question) ?? []).map((each) => ({ value: each.value, label: each.name }))}
+        value={String(value)}
+        disabled={disabled}
+        allowDeselect={false}
+        onChange={(chosen) => chosen !== null && chosen !== String(value) && void onChange(chosen)}
+      />
+    )
+  const [low, high] = setting.range?.(question) ?? [1, 500]
+  return (
+    <CountField
+      className="half"
+      label={setting.name}
+      description={setting.about}
+      inputWrapperOrder={['label', 'input', 'description', 'error']}
+      value={Number(value)}
+      low={low}
+      high={high}
+      disabled={disabled}
+      onCommit={(typed) => (typed === null ? undefined : onChange(typed))}
+    />
   )
 }
 

@@ -337,7 +337,8 @@ export function figuresInWords(draft: Pick<TrialDraft, 'treatments' | 'sites'>, 
     return `${counted(df, 'degree')} of freedom to judge chance by${of}${df < 10 ? ', which is few' : ''}`
   })
   const { unit } = draft.sites.find((each) => each.key === site)!.design
-  return `${counted(draft.treatments.list.length, 'treatment')} on ${counted(figures.units, unit)}; ${told.join('; ')}.`
+  const searched = figures.efficiency === null ? ' How well its comparisons come out is seen when it is laid out.' : ''
+  return `${counted(draft.treatments.list.length, 'treatment')} on ${counted(figures.units, unit)}; ${told.join('; ')}.${searched}`
 }
 
 function Lock({ what }: { what: string }) {

@@ -1,8 +1,8 @@
 import { useHotkeys, useMediaQuery } from '@mantine/hooks'
 import { Button } from '@mantine/core'
-import { memo, useMemo, useState } from 'react'
-import { Link, Navigate, NavLink, Outlet, useLocation, useParams, useSearchParams } from 'react-router'
-import { GroundContext, TrialContext, useLoadTrial, useOpenGround, useOpenTrial } from '../data/open-trial.ts'
+import { memo, useCallback, useMemo, useState, type MouseEvent } from 'react'
+import { Link, Navigate, Outlet, useLocation, useNavigate, useParams } from 'react-router'
+import { GroundContext, TrialContext, useLive, useLoadTrial, useOpenGround, useOpenTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useRecordState } from '../data/record-state.ts'
 import { SavingContext, useSaving, useTrialSaving } from '../data/saving.ts'
@@ -44,12 +44,19 @@ export function TrialPage() {
     )
   }
   return (
+    <SavingContext.Provider value={saving}>
+      <Opened key={open.trial.id} open={open} />
+      <SavingQuestions question={question} />
+    </SavingContext.Provider>
+  )
+}
+
+function Opened({ open }: { open: OpenTrial }) {
+  const live = useLive(open)
+  return (
     <GroundContext.Provider value={open.ground}>
-      <TrialContext.Provider value={open}>
-        <SavingContext.Provider value={saving}>
-          <TrialFrame />
-          <SavingQuestions question={question} />
-        </SavingContext.Provider>
+      <TrialContext.Provider value={live}>
+        <TrialFrame />
       </TrialContext.Provider>
     </GroundContext.Provider>
   )
@@ -122,32 +129,54 @@ const TrialFrame = memo(function TrialFrame() {
 function StepBar() {
   const open = useOpenTrial()
   const { units } = usePerson()
-  const [search] = useSearchParams()
-  const kept = keptSearch(search)
+  const { pathname } = useLocation()
+  const navigate = useNavigate()
   const notes = useMemo(() => steps.map((step) => step.note(open, units)), [open, units])
+  const path = `/trials/${open.trial.id}`
+  const go = useCallback(
+    (step: string) => void navigate({ pathname: `${path}/${step}`, search: keptSearch(new URLSearchParams(window.location.search)) }),
+    [navigate, path],
+  )
   return (
     <nav className={`${classes.steps} no-print`} aria-label="Steps of the trial">
       {steps.map(({ key, name }, i) => (
-        <StepLink key={key} to={key} search={kept} name={name} note={notes[i]!} title={`Alt ${i + 1}`} />
+        <StepLink
+          key={key}
+          step={key}
+          href={`${path}/${key}`}
+          current={pathname.endsWith(`/${key}`)}
+          name={name}
+          note={notes[i]!}
+          title={`Alt ${i + 1}`}
+          onGo={go}
+        />
       ))}
     </nav>
   )
 }
 
 interface StepLinkProps {
-  readonly to: string
-  readonly search: string
+  readonly step: string
+  readonly href: string
+  readonly current: boolean
   readonly name: string
   readonly note: string
   readonly title: string
+  readonly onGo: (step: string) => void
 }
 
-const StepLink = memo(function StepLink({ to, search, name, note, title }: StepLinkProps) {
+/** A link that is not drawn again with each plot walked to: what is selected is added when it is followed. */
+const StepLink = memo(function StepLink({ step, href, current, name, note, title, onGo }: StepLinkProps) {
+  const follow = (event: MouseEvent): void => {
+    if (event.metaKey || event.ctrlKey || event.shiftKey || event.altKey) return
+    event.preventDefault()
+    onGo(step)
+  }
   return (
-    <NavLink to={{ pathname: to, search }} className={classes.step} title={title}>
+    <a href={href} className={classes.step} aria-current={current ? 'page' : undefined} title={title} onClick={follow}>
       <span className={classes.stepName}>{name}</span>
       <span className={classes.stepNote}>{note}</span>
-    </NavLink>
+    </a>
   )
 })
 

@@ -81,7 +81,7 @@ export function GroundStep() {
             <strong>{designOf(design.key)?.name}</strong>, {design.replicates} {designOf(design.key)?.repeat.toLowerCase()}.
           </p>
         ) : (
-          <DesignSheet trial={trial} site={site} fixed={fixed} change={change} />
+          <DesignSheet trial={trial} site={site} fixed={fixed} laid={layout !== null} change={change} />
         )}
       </section>
       <Dealing />
@@ -101,11 +101,11 @@ export function GroundStep() {
               onCommit={(value) => (value === null ? undefined : setLength(field, value))}
             />
           ))}
-          {runs.map(({ kind, count }) => (
+          {runs.map(({ kind, within, count }) => (
             <CountField
               key={kind}
               label={`${capital(plural(kind))} side by side`}
-              value={Math.min(count, ground.across[kind] ?? defaultAcross(kind, count))}
+              value={Math.min(count, ground.across[kind] ?? defaultAcross(kind, within, count))}
               low={1}
               high={500}
               onCommit={(value) => (value === null ? undefined : change({ 'ground.across': { ...ground.across, [kind]: value } }))}

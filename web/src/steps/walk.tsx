@@ -60,6 +60,14 @@ export function WalkStep() {
     },
     [set, stops],
   )
+  // The place as it is when a key or a button is pressed, so that these need not be drawn again with each plot.
+  const here = useRef(at)
+  useEffect(() => {
+    here.current = at
+  }, [at])
+  const on = useCallback(() => goTo(here.current + 1), [goTo])
+  const back = useCallback(() => goTo(here.current - 1), [goTo])
+  const flag = useCallback(() => setFlagging(true), [])
   const observe = useCallback((next: string) => set({ observer: next }), [set])
   const take = useCallback((trait: string | null) => set({ only: trait }), [set])
   // The plot one stands on stays in the address, so that a reload finds it again.
@@ -132,9 +140,7 @@ export function WalkStep() {
         </span>
       </div>
       <div className={classes.place}>
-        <Button variant="outline" className={classes.turn} aria-label="Last plot" disabled={at === 0 || held} onClick={() => goTo(at - 1)}>
-          <IconArrowLeft />
-        </Button>
+        <Turn way="Last plot" disabled={at === 0 || held} onTurn={back} />
         <div className={classes.here}>
           <div className={classes.code} data-testid="walk-plot">
             {stop.code}
@@ -148,15 +154,7 @@ export function WalkStep() {
             </span>
           </div>
         </div>
-        <Button
-          variant="outline"
-          className={classes.turn}
-          aria-label="Next plot"
-          disabled={at === stops.length - 1 || held}
-          onClick={() => goTo(at + 1)}
-        >
-          <IconArrowRight />
-        </Button>
+        <Turn way="Next plot" disabled={at === stops.length - 1 || held} onTurn={on} />
       </div>
       <StopForm
         key={`${stop.id} ${visit.key} ${observer} ${only ?? ''}`}
@@ -174,14 +172,7 @@ export function WalkStep() {
       {flagging ? (
         <FlagForm unit={stop.id} person={person.id} onClose={() => setFlagging(false)} onWrite={write} />
       ) : (
-        <div className={classes.acts}>
-          <Button variant="outline" className={classes.act} leftSection={<IconFlag size={18} />} onClick={() => setFlagging(true)}>
-            Flag or note
-          </Button>
-          <Button variant="subtle" className={classes.act} disabled={!last} onClick={takeBack}>
-            Take back last
-          </Button>
-        </div>
+        <Acts canTakeBack={last !== null} onFlag={flag} onTakeBack={takeBack} />
       )}
       {failed && (
         <p className="caution small" role="alert">
@@ -193,6 +184,33 @@ export function WalkStep() {
     </div>
   )
 }
+
+const Turn = memo(function Turn({ way, disabled, onTurn }: { way: 'Last plot' | 'Next plot'; disabled: boolean; onTurn: () => void }) {
+  return (
+    <Button variant="outline" className={classes.turn} aria-label={way} disabled={disabled} onClick={onTurn}>
+      {way === 'Last plot' ? <IconArrowLeft /> : <IconArrowRight />}
+    </Button>
+  )
+})
+
+interface ActsProps {
+  readonly canTakeBack: boolean
+  readonly onFlag: () => void
+  readonly onTakeBack: () => void
+}
+
+const Acts = memo(function Acts({ canTakeBack, onFlag, onTakeBack }: ActsProps) {
+  return (
+    <div className={classes.acts}>
+      <Button variant="outline" className={classes.act} leftSection={<IconFlag size={18} />} onClick={onFlag}>
+        Flag or note
+      </Button>
+      <Button variant="subtle" className={classes.act} disabled={!canTakeBack} onClick={onTakeBack}>
+        Take back last
+      </Button>
+    </div>
+  )
+})
 
 interface TraitsPickerProps {
   readonly traits: readonly Trait[]

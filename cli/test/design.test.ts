@@ -1,0 +1,114 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import type { Analysis } from '@canter/core/analysis'
+import { chanceFrom, designs } from '@canter/core/design'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { analyseTableCommand } from '../src/analyse-table.ts'
+import { designCommand } from '../src/design.ts'
+
+interface Request {
+  design: string
+  replicates: number
+  factors: Record<string, string[]>
+}
+
+interface Told {
+  seed: number | null
+  units: number
+  times: Record<string, number>
+  errors: { unit: string; df: number }[]
+  efficiency: number | null
+  bound: number | null
+}
+
+const page = readFileSync(fileURLToPath(new URL('../../docs/design-request.md', import.meta.url)), 'utf8')
+const examples = [...page.matchAll(/```json\n([\s\S]*?)\n```/g)].map((found) => JSON.parse(found[1]!) as Request)
+
+let folder: string
+beforeEach(() => void (folder = mkdtempSync(join(tmpdir(), 'canter-design-'))))
+afterEach(() => rmSync(folder, { recursive: true }))
+
+const run = (request: unknown, more: readonly string[] = []): string => {
+  const path = join(folder, 'request.json')
+  writeFileSync(path, typeof request === 'string' ? request : JSON.stringify(request))
+  return designCommand([
+    '--request',
+    path,
+    '--table',
+    join(folder, 'plots.csv'),
+    '--plan',
+    join(folder, 'plan.json'),
+    '--seed',
+    '7',
+    ...more,
+  ])
+}
+
+describe('canter design', () => {
+  it('has an example of every design', () => {
+    expect(examples.map((each) => each.design).sort()).toEqual(designs.map((each) => each.key).sort())
+  })
+
+  it.each(examples.map((each) => [each.design, each] as const))(
+    '%s: a table and a plan that canter analyse takes as they are',
+    (_, request) => {
+      const told = JSON.parse(run(request, ['--json'])) as Told
+      const [header, ...rows] = readFileSync(join(folder, 'plots.csv'), 'utf8').trim().split(/\r?\n/)
+      expect(rows).toHaveLength(told.units)
+      expect(Object.values(told.times).reduce((sum, each) => sum + each, 0)).toBe(told.units)
+      const chance = chanceFrom(3)
+      const data = join(folder, 'measured.csv')
+      writeFileSync(data, [`${header!},yield`, ...rows.map((row) => `${row},${5 + chance.below(1000) / 500}`)].join('\n'))
+      const analysis = JSON.parse(
+        analyseTableCommand(['--data', data, '--plan', join(folder, 'plan.json'), '--trait', 'yield', '--json']),
+      ) as Analysis
+      expect(analysis.kind).toBe('tested')
+      const errors = Object.fromEntries(analysis.errors.filter((each) => each.stratum !== 'block').map((each) => [each.stratum, each.df]))
+      expect(errors).toEqual(Object.fromEntries(told.errors.map((each) => [each.unit, each.df])))
+    },
+  )
+
+  it('makes the same files from the same seed, never writes over one, and says the seed and what to do next', () => {
+    const request = examples.find((each) => each.design === 'incomplete-latin-square')!
+    const text = run(request)
+    expect(text).toMatch(/Seed 7: the same seed makes the same plan again/)
+    expect(text).toMatch(/Average efficiency factor 0\.8\d/)
+    const first = readFileSync(join(folder, 'plots.csv'), 'utf8')
+    expect(() => run(request)).toThrow(/is there already/)
+    rmSync(join(folder, 'plots.csv'))
+    rmSync(join(folder, 'plan.json'))
+    run(request)
+    expect(readFileSync(join(folder, 'plots.csv'), 'utf8')).toBe(first)
+  })
+
+  it.each([
+    ['{', /not JSON/],
+    [{ canterDesign: 2 }, /canterDesign.*must be 1/],
+    [{ canterDesign: 1, design: 'circle', replicates: 2, factors: { a: ['x', 'y'] } }, /no design “circle”. Known: randomised-block/],
+    [{ canterDesign: 1, design: 'latin-square', replicates: 1, factors: { a: ['x', 'x'] } }, /“x” is listed twice/],
+    [
+      { canterDesign: 1, design: 'randomised-block', replicates: 2, factors: { a: ['x', 'y'] }, settings: { size: 3 } },
+      /asks nothing called “size”/,
+    ],
+    [{ canterDesign: 1, design: 'randomised-block', replicates: 2, factors: { a: ['x', 'y'] }, checks: ['z'] }, /“z” is no treatment/],
+    [{ canterDesign: 1, design: 'randomised-block', replicates: 2, factors: { a: ['x', 'y'] }, ground: { width: 3 } }, /no field “width”/],
+    [
+      { canterDesign: 1, design: 'split-plot', replicates: 2, factors: { a: ['x', 'y'], b: ['1', '2'] } },
+      /which factor goes on the main plots/,
+    ],
+    [
+      {
+        canterDesign: 1,
+        design: 'incomplete-blocks',
+        replicates: 4,
+        factors: { a: ['1', '2', '3', '4', '5', '6', '7'] },
+        settings: { blockSize: 3 },
+      },
+      /do not fill blocks of 3: take 3 of each/,
+    ],
+  ])('says what is wrong with %j', (request, message) => {
+    expect(() => run(request)).toThrow(message)
+  })
+})
