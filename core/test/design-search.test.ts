@@ -18,7 +18,7 @@ describe('plans that are searched', () => {
     [24, 3, 4, 0.726],
     [60, 3, 6, 0.798],
   ])('%i entries, %i replicates, blocks of %i: at least %f, whatever the seed', (t, replicates, blockSize, least) => {
-    for (const seed of [1, 2, 3]) {
+    for (const seed of [1, 2]) {
       const draft = drafted(ladder(t), { key: 'alpha-lattice', replicates, settings: { blockSize } })
       const { average, concurrence } = planEfficiency(laid(draft, seed), draft.treatments)!
       expect(average).toBeGreaterThanOrEqual(least)
@@ -26,11 +26,11 @@ describe('plans that are searched', () => {
     }
   })
 
-  it('two replicates of 72 in blocks of 9 come within 1 % of what none exceeds, and the same from the same seed', () => {
-    const draft = drafted(ladder(72), { key: 'alpha-lattice', replicates: 2, settings: { blockSize: 9 } })
+  it('two replicates of 36 in blocks of 4 come within 1 % of what none exceeds, and the same from the same seed', () => {
+    const draft = drafted(ladder(36), { key: 'alpha-lattice', replicates: 2, settings: { blockSize: 4 } })
     const plan = laid(draft, 11)
     const { average } = planEfficiency(plan, draft.treatments)!
-    const bound = boundOfTwoReplicates(72, 9)
+    const bound = boundOfTwoReplicates(36, 4)
     expect(average).toBeLessThanOrEqual(bound + 1e-12)
     expect(average).toBeGreaterThan(0.99 * bound)
     expect(codes(laid(draft, 11))).toBe(codes(plan))
@@ -87,7 +87,7 @@ describe('plans that are searched', () => {
           expect(average).toBeLessThanOrEqual(1 + 1e-9)
         },
       ),
-      { numRuns: 20 },
+      { numRuns: 12 },
     )
   })
 
@@ -121,7 +121,7 @@ describe('differences on the ground that a plan takes out', () => {
 
   /** Ground with large differences between blocks, rows and columns, and a known truth. */
   const measured = (draft: TrialDraft, seed: number, truth: (key: string) => number) => {
-    const plan = planOf(draft, seed % 8)
+    const plan = planOf(draft, seed % 4)
     const chance = chanceFrom(seed + 1000)
     const noise = () => Array.from({ length: 12 }, () => chance.below(1_000_000) / 1_000_000).reduce((a, b) => a + b, 0) - 6
     const ground = new Map(plan.units.map((unit) => [unit.id, unit.kind === 'plot' ? 0 : 6 * noise()]))
@@ -148,7 +148,7 @@ describe('differences on the ground that a plan takes out', () => {
     ['augmented', drafted(entries(14, 2), { key: 'augmented', replicates: 4 })],
     ['confounded', drafted(crossed(2, 2, 2), { key: 'confounded', replicates: 4 })],
   ])('%s: the truth comes back without bias, and nothing is claimed too often where there is nothing', (_, draft) => {
-    const runs = 30
+    const runs = 20
     let [claims, bias] = [0, 0]
     const [factor] = draft.treatments.factors
     for (let seed = 0; seed < runs; seed++) {
@@ -161,8 +161,8 @@ describe('differences on the ground that a plan takes out', () => {
       const means = new Map(some.terms[factor!.key]!.means.map((row) => [row.level, row.mean]))
       bias += means.get(factor!.levels[1]!.key)! - means.get(factor!.levels[0]!.key)! - 10
     }
-    // Of 30 at 5 %, more than 5 come once in a hundred times.
-    expect(claims).toBeLessThanOrEqual(5)
-    expect(Math.abs(bias / runs)).toBeLessThan(0.9)
+    // Of 20 at 5 %, more than 4 come three times in a thousand.
+    expect(claims).toBeLessThanOrEqual(4)
+    expect(Math.abs(bias / runs)).toBeLessThan(1)
   })
 })

@@ -52,4 +52,5 @@ export type {
 } from './design.ts'
 export { boundOfTwoReplicates, planEfficiency, type PlanEfficiency } from './efficiency.ts'
 export type { SearchWatch } from './exchange-search.ts'
+export { proposeDesign, type GroundAnswers, type Proposal } from './proposal.ts'
 export { asListed, chanceFrom, shuffled, type Chance } from './random.ts'

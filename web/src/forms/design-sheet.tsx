@@ -1,9 +1,18 @@
-import { designOf, designs, type Design, type DesignQuestion, type DesignSetting, type SettingValue } from '@canter/core/design'
+import {
+  designOf,
+  designs,
+  proposeDesign,
+  type Design,
+  type DesignQuestion,
+  type DesignSetting,
+  type GroundAnswers,
+  type SettingValue,
+} from '@canter/core/design'
 import { layoutProblems } from '@canter/core/ground'
-import { counted } from '@canter/core/quantity'
+import { counted, plural } from '@canter/core/quantity'
 import type { DesignChoice, Site, TrialDraft, UnitKind } from '@canter/core/trial'
 import { Radio, Select, Switch } from '@mantine/core'
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
 import type { Commit } from './use-commit.ts'
 import { CountField } from './count-field.tsx'
 import { figuresInWords } from './question-sheet.tsx'
@@ -53,6 +62,7 @@ export function DesignSheet({
   }
   return (
     <>
+      {!fixed && !laid && <Proposed trial={trial} site={site} change={change} />}
       <Radio.Group aria-label="Design" value={design.key} onChange={(key) => key !== design.key && choose(key)}>
         {chosen.map((each) => (
           <Offered key={each.design.key} offer={each} site={site} fixed={fixed} />
@@ -140,6 +150,86 @@ export function DesignSheet({
           ))}
       </div>
     </>
+  )
+}
+
+const WAYS = [
+  { value: '0', label: 'not at all' },
+  { value: '1', label: 'one way' },
+  { value: '2', label: 'both ways' },
+]
+
+/** A design from what one can say of ground and seed; one takes it with a click, or another below. */
+function Proposed({ trial, site, change }: { trial: TrialDraft; site: Site; change: Commit<Readonly<Record<string, unknown>>> }) {
+  const [answers, setAnswers] = useState<GroundAnswers>({ hard: null, ways: 1, even: null, single: false })
+  const { treatments } = trial
+  const { design } = site
+  const proposal = useMemo(() => proposeDesign({ treatments, choice: design }, answers), [answers, design, treatments])
+  const taken =
+    proposal?.design.key === design.key &&
+    JSON.stringify([proposal.choice.placed, proposal.choice.replicates]) === JSON.stringify([design.placed, design.replicates]) &&
+    Object.entries(proposal.choice.settings).every(([key, value]) => design.settings[key] === value)
+  return (
+    <div className={classes.proposed} data-testid="proposal">
+      <div className="fields">
+        <Select
+          className="half"
+          label="Ground or light changes"
+          data={WAYS}
+          value={String(answers.ways)}
+          allowDeselect={false}
+          onChange={(ways) => setAnswers({ ...answers, ways: Number(ways) as GroundAnswers['ways'] })}
+        />
+        <CountField
+          label={`${capital(plural(design.unit))} on even ground`}
+          value={answers.even}
+          low={1}
+          high={6000}
+          optional
+          placeholder="not said"
+          onCommit={(even) => setAnswers({ ...answers, even })}
+        />
+        {treatments.factors.length > 1 && (
+          <Select
+            className="half"
+            label={`Cannot be changed from ${design.unit} to ${design.unit}`}
+            data={[{ value: '', label: 'all can' }, ...treatments.factors.map((factor) => ({ value: factor.key, label: factor.name }))]}
+            value={answers.hard ?? ''}
+            allowDeselect={false}
+            onChange={(hard) => setAnswers({ ...answers, hard: hard || null })}
+          />
+        )}
+        <Switch
+          label="Seed for one plot only of most"
+          checked={answers.single}
+          onChange={(event) => setAnswers({ ...answers, single: event.currentTarget.checked })}
+        />
+      </div>
+      {proposal && (
+        <p style={{ margin: '6px 0 8px' }}>
+          <strong>
+            {taken ? 'As proposed' : 'Proposed'}: {proposal.design.name}.
+          </strong>{' '}
+          {proposal.why}{' '}
+          {!taken && (
+            <button
+              type="button"
+              className="link-button"
+              onClick={() =>
+                void change({
+                  'design.key': proposal.design.key,
+                  'design.placed': proposal.choice.placed,
+                  'design.settings': proposal.choice.settings,
+                  'design.replicates': proposal.choice.replicates,
+                })
+              }
+            >
+              Take it
+            </button>
+          )}
+        </p>
+      )}
+    </div>
   )
 }
 
