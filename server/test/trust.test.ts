@@ -199,6 +199,44 @@ describe('a package', () => {
   })
 })
 
+describe('a change that takes long', () => {
+  it('is not worked out again for readings that say nothing new, and is for those that do', async () => {
+    const { running, path, laid } = await measured(1)
+    const { store } = running.application
+    let performed = 0
+    const change = async (record: FieldRecord) => {
+      const edit = (file: TrialFile) => {
+        const trial = { ...file.trial, version: file.trial.version + 1 }
+        return {
+          change: { trial, layouts: file.layouts, section: null, what: 'Looked at', before: {}, after: {} },
+          kind: 'edited' as const,
+          reason: '',
+        }
+      }
+      return store.trials.change(
+        laid.trial.id,
+        PERSON,
+        (file) => {
+          performed++
+          return edit(file)
+        },
+        async () => {
+          const prepared = (await store.trials.prepare(laid.trial.id, PERSON, edit))!
+          expect((await running.call('POST', path, { records: [record] })).status).toBe(200)
+          return { ...prepared, changed: JSON.stringify(prepared.changed) }
+        },
+        true,
+      )
+    }
+    expect(await change(reading(plotOf(laid, 2), 61))).not.toBeNull()
+    expect(performed).toBe(0)
+    expect(await change(reading(plotOf(laid, 3), 8, { trait: 'dirt-tare' }))).not.toBeNull()
+    expect(performed).toBe(1)
+    expect((await store.trials.file(laid.trial.id))!.trial.version).toBe(laid.trial.version + 2)
+    await running.stop(true)
+  })
+})
+
 describe('a large layout', () => {
   it('is dealt anew and turned back whole, while readings of another trial come in; what was prepared and not used is gone', async () => {
     const running = await Running.start(folder)

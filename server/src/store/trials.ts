@@ -49,6 +49,8 @@ export interface Recorded {
 /** What a change comes to: what it writes, what the trial is then, and the mark of what it was worked out from. Plain data, but for what it was made by. */
 export interface Prepared<Changed> {
   readonly mark: string
+  /** What had been done already, told so that it can be compared. */
+  readonly standing: string
   readonly writing: Writing
   readonly changed: Changed
 }
@@ -342,7 +344,7 @@ export class TrialStore {
     ahead: Prepared<TrialFile | string> | null,
     transaction: Transaction,
   ): Promise<TrialFile | JsonText | null> {
-    const stands = ahead !== null && ahead.mark === (await this.#mark(id, transaction))
+    const stands = ahead !== null && (await this.#stillStands(id, ahead, transaction))
     const prepared = stands ? ahead : await this.prepare(id, person, perform, transaction)
     if (!prepared) return null
     await this.#act(prepared.writing.within, transaction)
@@ -366,7 +368,19 @@ export class TrialStore {
     const { section, what, before, after } = change
     const event = eventOf(person, { kind, section, what, reason, before, after, ...(undoes ? { undoes } : {}) })
     const changed = { trial: change.trial, layouts: [...change.layouts], events: [...file.events, event] }
-    return { mark, changed, writing: changeWriting(file, change, event, transaction === undefined) }
+    return { mark, standing: told(standing), changed, writing: changeWriting(file, change, event, transaction === undefined) }
+  }
+
+  /**
+   * Whether what a change was worked out from is still so. Readings that came meanwhile do not
+   * matter where they say nothing new of what is on the ground: a search of seconds is not done
+   * again, with everybody waiting, because somebody walks another site.
+   */
+  async #stillStands(id: string, { mark, standing }: Prepared<unknown>, transaction: Transaction): Promise<boolean> {
+    if (mark === (await this.#mark(id, transaction))) return true
+    if (mark.split(' ')[0] !== ((await this.#lastChange(id, transaction)) ?? '')) return false
+    const file = await this.file(id, transaction)
+    return file !== null && told(standingOf(file, await this.#records.standing(id, transaction))) === standing
   }
 
   /** The last change and the last record: the same as long as nothing was written. */
@@ -437,6 +451,10 @@ const NOTHING: Writing = { ahead: [], within: [], after: [] }
 
 function eventOf(person: string, what: Omit<TrialEvent, 'id' | 'at' | 'person' | 'undoes'> & { undoes?: string }): TrialEvent {
   return { id: uuidv7(), at: new Date().toISOString(), person, undoes: null, ...what }
+}
+
+function told({ onGround, sitesWithRecords, traits, visits }: Standing): string {
+  return JSON.stringify([onGround, sitesWithRecords, traits, visits].map((each) => [...each].sort()))
 }
 
 /** What has been done already: what stands on the ground, and what was ever read. */
