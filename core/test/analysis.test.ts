@@ -24,7 +24,7 @@ const PLACES: Record<string, { place: string; least: number; terms?: Record<stri
   'rcbd-missing-oat': { place: 'typeI', least: 100 },
   'factorial-rcbd-lentil': { place: 'anova', least: 100 },
   'factorial-rcbd-missing-lentil': { place: 'typeI', least: 100 },
-  'factorial-plus-control-lentil': { place: 'anova_whole', least: 4 },
+  'factorial-plus-control-lentil': { place: 'anova_whole', least: 90 },
   'latin-square-carrot': { place: 'anova', least: 80, terms: { column: 'col' } },
   'split-plot-barley': { place: 'anova', least: 40, terms: { 'error main plot': 'error_main', 'error plot': 'error_sub' } },
   'strip-plot-carrot': { place: 'anova', least: 20 },
@@ -79,6 +79,33 @@ describe('the model follows from the structure', () => {
   it.each(Object.entries(PLACES))('%s: tests, errors, means and differences from the layout alone', (name, { place, least, terms }) => {
     const got = named(analysed(name, { options: { method: 'lsd' } }), place, terms, place.startsWith('fixed.') ? 'fixed.' : '')
     expect(agreement(name, got)).toBeGreaterThanOrEqual(least)
+  })
+
+  it('whole treatments are taken apart into what stands outside, their factors, and how these depend on each other', () => {
+    const found = analysed('factorial-plus-control-lentil', { options: { method: 'lsd' } })
+    const got: Got = new Map()
+    const rows = found.tests.filter((test) => test.partOf === 'treatment')
+    putRows(got, 'anova', rows, { outside: 'control_vs_factorial' })
+    for (const name of ['inoculant', 'starter']) {
+      const { means, sed, lsd } = found.terms[name]!
+      for (const mean of means) got.set(`mean.${name}.${mean.level}`, mean.mean)
+      got.set(`sed.${name}.sed`, sed.mean).set(`sed.${name}.lsd`, lsd.max)
+    }
+    expect(agreement('factorial-plus-control-lentil', got)).toBe(4 * 5 + 5 + 4)
+    const whole = found.tests.find((test) => test.term === 'treatment')!
+    expect(rows.reduce((sum, row) => sum + row.ss, 0)).toBeCloseTo(whole.ss, 10)
+    expect(found.terms['inoculant:starter']!.simpleEffects).toHaveLength(5)
+    // A combination that was not grown: no averages are told, the rest of the split stands.
+    const holed = analysed('factorial-plus-control-lentil', {
+      data: (text) => text.split('\n').filter((line) => !line.includes('liquid_N30')).join('\n'),
+    })
+    expect(holed.tests.filter((test) => test.partOf).map((test) => [test.term, test.df])).toEqual([
+      ['outside', 1],
+      ['inoculant', 2],
+      ['starter', 1],
+      ['inoculant:starter', 1],
+    ])
+    expect(Object.keys(holed.terms)).toEqual(['treatment', 'inoculant:starter'])
   })
 
   it('Type II and III tests, and the four kinds of difference in a split plot', () => {

@@ -83,7 +83,7 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
       return [
         name,
         termResult(
-          frame,
+          of.frame ?? frame,
           scale,
           of,
           judged.tests.find((test) => test.term === name),

@@ -129,7 +129,7 @@ function termsAsked({ options, factors }: AnalysisRequest): string[][] {
 }
 
 /** Every combination of the names, main effects first: the full factorial. */
-function factorialTerms(names: readonly string[]): string[][] {
+export function factorialTerms(names: readonly string[]): string[][] {
   return names
     .reduce<string[][]>((found, name) => [...found, ...found.map((each) => [...each, name])], [[]])
     .filter((each) => each.length > 0)

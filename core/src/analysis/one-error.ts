@@ -16,6 +16,7 @@ import {
   type MarginalOptions,
 } from '../statistics/index.ts'
 import type { LayoutFrame } from './layout.ts'
+import { judgeParts } from './parts.ts'
 import { plannedContrasts, type PlannedContrast } from './planned.ts'
 import type { CovariateRow, ErrorRow, SimpleEffectRow, TestRow } from './result.ts'
 import type { TermMeans } from './term-result.ts'
@@ -66,11 +67,15 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     ...(frame.sites ? [meansOf(frame, fit, ['site', ...term], term, marginal, [])] : []),
   ])
   const grand = y.reduce((sum, value) => sum + value, 0) / y.length
+  const parts = judgeParts(frame, fit, marginal)
   return {
     fit,
-    tests: table.map((row) => ({ ...row, stratum: finest, errorDf: df })),
+    tests: table.flatMap((row) => [
+      { ...row, stratum: finest, errorDf: df },
+      ...(parts?.tests ?? []).filter((part) => row.term === (part.term.startsWith('site:') ? `site:${part.partOf}` : part.partOf)),
+    ]),
     errors: [{ stratum: finest, df, ss: fit.residualSs, ms, cv: (100 * Math.sqrt(ms)) / Math.abs(grand) }],
-    terms,
+    terms: [...terms, ...(parts?.terms ?? [])],
     contrasts: plannedContrasts(frame).flatMap((planned) => {
       const means = marginalMeans(fit, planned.term, marginal)
       const found = contrast(

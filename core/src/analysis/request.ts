@@ -29,6 +29,18 @@ export interface AnalysedFactor {
   readonly amounts?: Readonly<Record<string, number>>
   /** The level others are compared with. */
   readonly control?: string
+  /** Where its levels are whole treatments: the factors they are combinations of. */
+  readonly parts?: readonly TreatmentPart[]
+}
+
+/** One of the factors that whole treatments are combinations of. */
+export interface TreatmentPart {
+  readonly key: string
+  readonly name?: string
+  readonly levels: readonly string[]
+  readonly amounts?: Readonly<Record<string, number>>
+  /** Its level by treatment; a treatment without one stands outside the combinations. */
+  readonly of: Readonly<Record<string, string>>
 }
 
 const Method = z.enum(comparisonMethods.map((method) => method.key) as [string, ...string[]])

@@ -44,6 +44,8 @@ export interface TestRow extends AnovaRow {
   /** The kind of unit whose differences it is held against. */
   readonly stratum: string
   readonly errorDf: number
+  /** The test it is a part of, whose degrees of freedom it shares: parts of whole treatments. */
+  readonly partOf?: string
 }
 
 export interface ErrorRow {

@@ -26,6 +26,8 @@ export interface JudgedMean {
 
 /** Means of a term on the scale of the analysis, and how pairs of them are compared. */
 export interface TermMeans {
+  /** Where its factors are not those of the analysis but parts of them. */
+  readonly frame?: LayoutFrame
   /** Factors of the treatments; with `bySite` the means are those at each site. */
   readonly term: readonly string[]
   readonly bySite?: boolean

@@ -3,6 +3,7 @@ import { comparisonMethods } from '../statistics/index.ts'
 import {
   controlLevel,
   isCrossing,
+  isInside,
   treatmentOn,
   type DerivedTrait,
   type Layout,
@@ -131,11 +132,29 @@ function crossedFactors(treatments: Treatments): AnalysedFactor[] {
   })
 }
 
-function wholeTreatments({ list }: Treatments): AnalysedFactor {
+function wholeTreatments(treatments: Treatments): AnalysedFactor {
+  const { factors, list } = treatments
   const control =
     list.find((each) => each.role === 'untreated control') ??
     (list.filter((each) => each.role === 'standard').length === 1 ? list.find((each) => each.role === 'standard') : undefined)
-  return { key: WHOLE, name: WHOLE, levels: list.map((each) => each.key), ...(control ? { control: control.key } : {}) }
+  return {
+    key: WHOLE,
+    name: WHOLE,
+    levels: list.map((each) => each.key),
+    ...(control ? { control: control.key } : {}),
+    ...(factors.length > 1 ? { parts: partsOf(treatments) } : {}),
+  }
+}
+
+/** What whole treatments are combinations of; those outside have none of it. */
+function partsOf(treatments: Treatments): NonNullable<AnalysedFactor['parts']> {
+  return crossedFactors(treatments).map(({ key, name, levels, amounts }) => ({
+    key,
+    ...(name ? { name } : {}),
+    levels,
+    ...(amounts ? { amounts } : {}),
+    of: Object.fromEntries(treatments.list.flatMap((each) => (isInside(each, treatments.factors) ? [[each.key, each.levels[key]!]] : []))),
+  }))
 }
 
 /** Controls as the trial names them now. */
@@ -161,7 +180,7 @@ function asWhole(structure: Structure, units: readonly Unit[], treatments: Treat
       }
       const changes = Object.values(unit.changes)
       const worst = changes.includes('misapplied') ? 'misapplied' : changes[0]
-      return { ...unit, planned: marks('planned'), received: marks('received'), changes: worst ? { [WHOLE]: worst } : {} }
+      return { ...unit, planned: marks('planned'), received: marks('received'), changes: worst ? { ...unit.changes, [WHOLE]: worst } : {} }
     }),
   }
 }

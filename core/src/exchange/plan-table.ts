@@ -31,6 +31,11 @@ export const PlanFile = z.object({
   levels: z.record(z.string(), z.array(z.string())).default({}),
   /** Amounts that levels stand for, by factor and level; levels that are numbers need none. */
   amounts: z.record(z.string(), z.record(z.string(), z.number())).default({}),
+  /**
+   * Where a factor names whole treatments, what they are combinations of: by factor, part and level the
+   * level of the part. Levels without one stand outside the combinations.
+   */
+  parts: z.record(z.string(), z.record(Name, z.record(z.string(), z.string()))).default({}),
   /** Unit of each trait, and how its samples are brought together. */
   traits: z
     .record(
@@ -53,7 +58,12 @@ export type PlanFile = z.infer<typeof PlanFile>
 export interface PlanTable {
   readonly structure: Structure
   readonly units: readonly Unit[]
-  readonly factors: readonly { readonly key: string; readonly levels: readonly string[]; readonly amounts?: Record<string, number> }[]
+  readonly factors: readonly {
+    readonly key: string
+    readonly levels: readonly string[]
+    readonly amounts?: Record<string, number>
+    readonly parts?: readonly { readonly key: string; readonly levels: readonly string[]; readonly of: Record<string, string> }[]
+  }[]
   /** With what was looked at, of counts and shares where the plan names its column. */
   readonly observations: readonly { readonly unit: string; readonly value: number; readonly exposure?: number }[]
   readonly covariates: ReadonlyMap<string, ReadonlyMap<string, number>>
@@ -92,6 +102,11 @@ export function readPlan(file: string, text: string): PlanFile {
       throw new FileError(file, `structure.factors: ${factor} is applied to ${appliedTo}, which is not among the kinds.`)
     if (own(plan.columns.factors, factor) === undefined) throw new FileError(file, `columns.factors: the column of ${factor} is not named.`)
   }
+  const wholes = Object.keys(plan.parts)
+  const stray = wholes.find((factor) => own(plan.columns.factors, factor) === undefined)
+  if (stray !== undefined) throw new FileError(file, `parts: “${stray}” is not a factor of the plan.`)
+  if (wholes.length > 0 && plan.structure.factors.length > 1)
+    throw new FileError(file, 'parts: only a plan with one factor, which names whole treatments, can say what those are made of.')
   if (plan.structure.factors.length === 0) throw new FileError(file, 'structure.factors: no factor is named.')
   return plan
 }
@@ -224,6 +239,7 @@ export function readPlanTable(
     key: factor,
     levels: own(plan.levels, factor) ?? levelsFound(factor, units),
     ...(own(plan.amounts, factor) ? { amounts: plan.amounts[factor]! } : {}),
+    ...(own(plan.parts, factor) ? { parts: partsIn(plan, factor) } : {}),
   }))
   return {
     structure: plan.structure,
@@ -233,6 +249,14 @@ export function readPlanTable(
     covariates,
     trait: { key: trait, name: trait, unit: kind === 'share' && of ? '%' : unit, kind },
   }
+}
+
+function partsIn(plan: PlanFile, factor: string): { key: string; levels: string[]; of: Record<string, string> }[] {
+  return Object.entries(plan.parts[factor]!).map(([key, of]) => ({
+    key,
+    levels: own(plan.levels, key) ?? [...new Set(Object.values(of))],
+    of,
+  }))
 }
 
 /** A cell of a grid, as a plot of one by one; null when either place is missing. */

@@ -109,4 +109,4 @@ export {
   type Sample,
 } from './sample/two-sample.ts'
 export { multivariateT, multivariateTUpper, type Integral } from './distribution/multivariate-t.ts'
-export { jointTest, simpleEffects, type JointTest } from './linear/joint-test.ts'
+export { jointTest, simpleEffects, simpleEffectsOf, type JointTest } from './linear/joint-test.ts'

@@ -27,7 +27,15 @@ export function jointTest(functions: readonly LinearFunction[], ms: number, erro
 
 /** Simple effects: whether a factor makes a difference at each level of another, within their interaction. */
 export function simpleEffects(fit: LinearFit, factor: string, within: string): (JointTest & { readonly level: string })[] {
-  const cells = marginalMeans(fit, [factor, within])
+  return simpleEffectsOf(marginalMeans(fit, [factor, within]), fit.residualMs, fit.residualDf)
+}
+
+/** The same from means of the combinations, whose levels are `factor:within`. */
+export function simpleEffectsOf(
+  cells: readonly (LinearFunction & { readonly level: string })[],
+  ms: number,
+  df: number,
+): (JointTest & { readonly level: string })[] {
   const levels = [...new Set(cells.map((cell) => cell.level.slice(cell.level.indexOf(':') + 1)))]
   return levels.map((level) => {
     const own = cells.filter((cell) => cell.level.slice(cell.level.indexOf(':') + 1) === level)
@@ -37,6 +45,6 @@ export function simpleEffects(fit: LinearFit, factor: string, within: string): (
       root: each.root.map((value, k) => value - first!.root[k]!),
       estimable: each.estimable && first!.estimable,
     }))
-    return { level, ...jointTest(differences, fit.residualMs, fit.residualDf) }
+    return { level, ...jointTest(differences, ms, df) }
   })
 }
