@@ -5,7 +5,7 @@ import { cleanRootYield, derivationProblems, derive, grainYield, sugarYield, tra
 import { given, workingLine, type Worked } from '../src/quantity/index.ts'
 import type { Supply } from '../src/trial/index.ts'
 import { countingIds, kindsOf, trialWith } from './build.ts'
-import { crossFactors } from '../src/trial/index.ts'
+import { treatmentsOf } from '../src/trial/index.ts'
 
 const SUPPLY: Supply = {
   product: 'Ammonium nitrate with lime',
@@ -52,7 +52,7 @@ describe('amounts', () => {
     expect(amountsOf(null)).toMatchObject({ ok: false })
     expect(amountsOf({ ...SUPPLY, analysis: {} })).toMatchObject({ ok: false })
     const varieties = kindsOf('variety', 'Variety', ['A', 'B'])
-    const kinds = { factors: [varieties], list: crossFactors([varieties]) }
+    const kinds = treatmentsOf([varieties])
     expect(nutrientAmounts(kinds, SUPPLY, site!, layout.units)).toMatchObject({
       ok: false,
       problem: expect.stringContaining('not rates of a nutrient') as string,

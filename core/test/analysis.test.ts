@@ -97,7 +97,11 @@ describe('the model follows from the structure', () => {
     expect(found.terms['inoculant:starter']!.simpleEffects).toHaveLength(5)
     // A combination that was not grown: no averages are told, the rest of the split stands.
     const holed = analysed('factorial-plus-control-lentil', {
-      data: (text) => text.split('\n').filter((line) => !line.includes('liquid_N30')).join('\n'),
+      data: (text) =>
+        text
+          .split('\n')
+          .filter((line) => !line.includes('liquid_N30'))
+          .join('\n'),
     })
     expect(holed.tests.filter((test) => test.partOf).map((test) => [test.term, test.df])).toEqual([
       ['outside', 1],

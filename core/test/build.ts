@@ -1,6 +1,6 @@
 import { newTrialDraft, traitSets, traitsOf } from '../src/numbers/index.ts'
 import { firstVersions } from '../src/document/index.ts'
-import { crossFactors, type Factor, type Reading, type Trial, type TrialDraft, type Treatments } from '../src/trial/index.ts'
+import { crossFactors, treatmentsOf, type Factor, type Reading, type Trial, type TrialDraft, type Treatments } from '../src/trial/index.ts'
 
 /** Ids that count up: nothing here needs chance but the seed. */
 export function countingIds(): () => string {
@@ -20,7 +20,10 @@ export function ladder(levels: number): Treatments {
     of: { what: 'nutrient', nutrient: 'N' },
     levels: Array.from({ length: levels }, (_, i) => ({ key: `l${i}`, code: `N${i * 40}`, name: `${i * 40} kg N/ha`, amount: i * 40 })),
   }
-  return { factors: [factor], list: crossFactors([factor]).map((each, i) => ({ ...each, role: i === 0 ? 'untreated control' : 'none' })) }
+  return treatmentsOf(
+    [factor],
+    crossFactors([factor]).map((each, i) => ({ ...each, role: i === 0 ? 'untreated control' : 'none' })),
+  )
 }
 
 export function kindsOf(key: string, name: string, codes: readonly string[]): Factor {
@@ -40,19 +43,22 @@ export function twoFactors(a = 3, b = 2): Treatments {
     kindsOf('water', 'Water', ['DRY', 'MID', 'WET'].slice(0, a)),
     kindsOf('cultivar', 'Cultivar', ['A', 'B', 'C', 'D'].slice(0, b)),
   ]
-  return { factors, list: crossFactors(factors) }
+  return treatmentsOf(factors)
 }
 
 /** Factors f1, f2, … of so many levels each, every combination. */
 export function crossed(...levels: number[]): Treatments {
   const factors = levels.map((count, i) => kindsOf(`f${i + 1}`, `Factor ${i + 1}`, ['A', 'B', 'C', 'D', 'E'].slice(0, count)))
-  return { factors, list: crossFactors(factors) }
+  return treatmentsOf(factors)
 }
 
 /** Entries of which the first so many are standards to go by. */
 export function entries(count: number, checks = 0): Treatments {
   const { factors, list } = ladder(count)
-  return { factors, list: list.map((each, i) => ({ ...each, role: i < checks ? 'standard' : 'none' })) }
+  return treatmentsOf(
+    factors,
+    list.map((each, i) => ({ ...each, role: i < checks ? 'standard' : 'none' })),
+  )
 }
 
 export function trialWith(levels: number, replicates: number, ground: Partial<TrialDraft['sites'][0]['ground']> = {}): TrialDraft {

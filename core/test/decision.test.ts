@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { decide, decisionInputs, decisionSentences, notStated, oddsInWords, priceOnScale } from '../src/decision/index.ts'
 import { layOut } from '../src/ground/index.ts'
 import { NO_PRICES, TrialBook } from '../src/numbers/index.ts'
-import { crossFactors, type Prices, type Trial } from '../src/trial/index.ts'
+import { treatmentsOf, type Prices, type Trial } from '../src/trial/index.ts'
 import { asTrial, countingIds, kindsOf, readingOf, trialWith } from './build.ts'
 
 const prices: Prices = {
@@ -101,7 +101,7 @@ describe('nothing is said of money that nobody stated', () => {
 
   it('a new grain trial with no prices says nothing, and kinds of thing need what each costs', () => {
     const variety = kindsOf('variety', 'Variety', ['A', 'B'])
-    const kinds = { ...trial, treatments: { factors: [variety], list: crossFactors([variety]) } }
+    const kinds = { ...trial, treatments: treatmentsOf([variety]) }
     expect(notStated(kinds, NO_PRICES)).toMatch(/State the price/)
     expect(notStated(kinds, { ...prices, otherCost: { a: 0 } })).toMatch(/State what Variety B costs/)
     expect(notStated(kinds, { ...prices, otherCost: { a: 0, b: 45 } })).toBeNull()

@@ -6,7 +6,7 @@ import { checkTrial } from '../src/document/index.ts'
 import { packTrial, unpackTrial } from '../src/exchange/index.ts'
 import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew } from '../src/ground/index.ts'
 import { TrialBook } from '../src/numbers/index.ts'
-import { isInside, marksOn, treatmentOn, type Layout, type TrialDraft, type Treatments } from '../src/trial/index.ts'
+import { isInside, marksOn, treatmentOn, treatmentsOf, type Layout, type TrialDraft, type Treatments } from '../src/trial/index.ts'
 import { asTrial, countingIds, crossed, designed, entries, kindsOf, ladder, PERSON, readingOf, trialWith, twoFactors } from './build.ts'
 
 const treated = (layout: Layout) => layout.units.filter((unit) => unit.kind === 'plot' || unit.kind === 'pot')
@@ -208,7 +208,7 @@ describe('what each design promises', () => {
   it('treatments outside the crossing are dealt out in blocks, and refused on units of several sizes', () => {
     const { factors, list } = twoFactors()
     const untreated = { key: 'none', code: 'NIL', name: 'Nothing', colour: null, role: 'untreated control' as const, levels: {} }
-    const draft = { ...trialWith(2, 3), treatments: { factors, list: [...list, untreated] } }
+    const draft = { ...trialWith(2, 3), treatments: treatmentsOf(factors, [...list, untreated]) }
     const layout = laid(draft, 4)
     const index = new Map(layout.units.map((unit) => [unit.id, unit]))
     const got = treated(layout).map((plot) => treatmentOn(plot, index, draft.treatments)!)
@@ -234,10 +234,7 @@ describe('what each design promises', () => {
       'Line',
       Array.from({ length: 120 }, (_, i) => `L${i}`),
     )
-    const treatments = {
-      factors: [many],
-      list: many.levels.map(({ key, code, name }) => ({ key, code, name, colour: null, role: 'none' as const, levels: { line: key } })),
-    }
+    const treatments = treatmentsOf([many])
     const draft = designed({ ...trialWith(2, 2), treatments }, { replicates: 50 })
     expect(
       layoutProblems({ ...draft, sites: [{ ...draft.sites[0]!, design: { ...draft.sites[0]!.design, replicates: 51 } }] }, 'site-1')[0],

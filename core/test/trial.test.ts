@@ -2,8 +2,17 @@ import { describe, expect, it } from 'vitest'
 import { AnalysisOptions, sentencesFor, spoken, type Analysis, type ComparisonRow } from '../src/analysis/index.ts'
 import { applyPatch, changeTreatment, checkTrial, lockedChanges, refusalInWords, sectionKeys, valueInWords } from '../src/document/index.ts'
 import { layOut } from '../src/ground/index.ts'
-import { emptyFactor, forCrop, newTrialDraft, traitSets, traitsOf } from '../src/numbers/index.ts'
-import { isCrossing, levelsFromText, treatmentWith, withFactors, type Layout, type TrialDraft } from '../src/trial/index.ts'
+import { forCrop, newTrialDraft, traitSets, traitsOf } from '../src/numbers/index.ts'
+import {
+  isCrossing,
+  levelsFromText,
+  treatmentWith,
+  withFactors,
+  type Layout,
+  type TrialDraft,
+  emptyFactor,
+  treatmentsOf,
+} from '../src/trial/index.ts'
 import { asTrial, countingIds, designed, ladder, trialWith, twoFactors } from './build.ts'
 import { evidenceTable, weakest } from '../src/analysis/evidence.ts'
 import { crossing, layoutFrame } from '../src/analysis/layout.ts'
@@ -151,7 +160,7 @@ describe('what is begun follows from what is known', () => {
   it('treatments follow their factors: roles and colours stay, what was dropped stays dropped, what stands outside stays outside', () => {
     const { factors, list } = twoFactors()
     const untreated = { key: 'nil', code: 'NIL', name: 'nothing', colour: null, role: 'untreated control' as const, levels: {} }
-    const standing = { factors, list: [{ ...list[0]!, colour: '#112233' }, ...list.slice(1, 5), untreated] }
+    const standing = treatmentsOf(factors, [{ ...list[0]!, colour: '#112233' }, ...list.slice(1, 5), untreated])
     const [water, cultivar] = factors
     const longer = { ...cultivar!, levels: [...cultivar!.levels, { key: 'c', code: 'C', name: 'Cultivar C', amount: null }] }
     const next = withFactors(standing, [water!, longer])
@@ -160,7 +169,7 @@ describe('what is begun follows from what is known', () => {
     expect(treatmentWith({ water: 'wet', cultivar: 'b' }, next)).toBeUndefined()
     expect(next.list).toHaveLength(9)
     expect(isCrossing(twoFactors())).toBe(true)
-    expect(withFactors({ factors: [], list: [] }, ladder(3).factors).list.map((each) => each.role)).toEqual([
+    expect(withFactors(treatmentsOf([], []), ladder(3).factors).list.map((each) => each.role)).toEqual([
       'untreated control',
       'none',
       'none',

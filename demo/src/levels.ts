@@ -1,4 +1,4 @@
-import { crossFactors, type Factor, type Level, type Treatments } from '@canter/core/trial'
+import { crossFactors, treatmentsOf, type Factor, type Level, type Treatments } from '@canter/core/trial'
 
 /** A ladder of nutrient rates, the first one the untreated control. */
 export function rateLadder(nutrient: 'N' | 'P', name: string, rates: readonly number[]): Factor {
@@ -35,5 +35,8 @@ export function kinds(
 
 /** Every combination, the first of all levels in the role given. */
 export function crossed(factors: Factor[], role: 'untreated control' | 'standard' | 'none'): Treatments {
-  return { factors, list: crossFactors(factors).map((each, i) => ({ ...each, role: i === 0 ? role : 'none' })) }
+  return treatmentsOf(
+    factors,
+    crossFactors(factors).map((each, i) => ({ ...each, role: i === 0 ? role : 'none' })),
+  )
 }

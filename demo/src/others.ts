@@ -28,6 +28,8 @@ export function site(setKey: string, key: string, name: string, soil: string, re
     soil,
     ground: { ...usual, ...ground },
     design: { key: 'randomised-block', replicates, unit, plants, walked: 'unit', placed: {}, settings: {} },
+    without: [],
+    season: null,
   }
 }
 

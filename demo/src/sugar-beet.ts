@@ -31,6 +31,8 @@ export const sugarBeetDraft: TrialDraft = {
       soil: 'Silt loam over chalk, 38 kg mineral N/ha to 90 cm in March, slope falling to the east.',
       ground: { ...beet.ground, across: { plot: 6, block: 2 }, rowAlley: 0, blockAlley: 3, border: 3 },
       design: { key: 'randomised-block', replicates: 4, unit: 'plot', plants: 0, walked: 'unit', placed: {}, settings: {} },
+      without: [],
+      season: null,
     },
   ],
   amounts: {

@@ -61,7 +61,7 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
   const table =
     options.tests === 'I' ? sequentialAnova(fit) : options.tests === 'II' ? marginalAnova(fit, y, weights) : partialAnova(fit, y, weights)
   const marginal: MarginalOptions = { at: options.at, weights: options.weights, nested: nesting(frame.units) }
-  const lacking: string[] = []
+  const { planned: contrasts, lacking } = plannedContrasts(frame)
   const terms = frame.terms.flatMap((term) => [
     meansOf(frame, fit, term, term, marginal, lacking),
     ...(frame.sites ? [meansOf(frame, fit, ['site', ...term], term, marginal, [])] : []),
@@ -76,7 +76,7 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     ]),
     errors: [{ stratum: finest, df, ss: fit.residualSs, ms, cv: (100 * Math.sqrt(ms)) / Math.abs(grand) }],
     terms: [...terms, ...(parts?.terms ?? [])],
-    contrasts: plannedContrasts(frame).flatMap((planned) => {
+    contrasts: contrasts.flatMap((planned) => {
       const means = marginalMeans(fit, planned.term, marginal)
       const found = contrast(
         means,

@@ -1,4 +1,5 @@
 import {
+  comparisonMethod,
   linearEstimates,
   marginalMeans,
   sequentialAnova,
@@ -12,7 +13,7 @@ import {
 } from '../statistics/index.ts'
 import { factorialTerms, type LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './one-error.ts'
-import type { TreatmentPart } from './request.ts'
+import type { AnalysisOptions, TreatmentPart } from './request.ts'
 import type { SimpleEffectRow, TestRow } from './result.ts'
 import type { JudgedMean, TermMeans } from './term-result.ts'
 
@@ -77,10 +78,17 @@ function partFrame(frame: LayoutFrame, factors: readonly Classification[], parts
     factors,
     request: {
       ...request,
+      options: { ...request.options, method: amongAll(request.options.method) },
       factors: parts.map(({ key, name, levels, amounts }) => ({ key, ...(name ? { name } : {}), levels, ...(amounts ? { amounts } : {}) })),
       structure: { ...request.structure, factors: parts.map((part) => ({ ...dealt, factor: part.key })), controls: [] },
     },
   }
+}
+
+/** Methods that compare every pair: the control stands outside the parts. */
+function amongAll(asked: AnalysisOptions['method']): string[] {
+  const methods = (asked === undefined ? ['tukey'] : [asked].flat()).filter((each) => comparisonMethod(each).pairs === 'all')
+  return methods.length > 0 ? methods : ['tukey']
 }
 
 interface Context {

@@ -1,5 +1,6 @@
 import { orthogonalPolynomials } from '../statistics/index.ts'
-import type { LayoutFrame } from './layout.ts'
+import { crossing, type LayoutFrame } from './layout.ts'
+import { listed } from './words.ts'
 import { AnalysisError } from './request.ts'
 
 export interface PlannedContrast {
@@ -10,10 +11,25 @@ export interface PlannedContrast {
 
 const DEGREES = ['linear', 'quadratic', 'cubic', 'quartic']
 
-/** Comparisons planned beforehand and trends over amounts, on levels that have values. Throws AnalysisError for one that is none. */
-export function plannedContrasts(frame: LayoutFrame): PlannedContrast[] {
+/**
+ * Comparisons planned beforehand and trends over amounts, on levels that have values; those that name
+ * a level without one are `lacking`, in words. Throws AnalysisError for one that is none.
+ */
+export function plannedContrasts(frame: LayoutFrame): { planned: PlannedContrast[]; lacking: string[] } {
   const { options } = frame.request
-  return [...options.contrasts.map((each) => checked(frame, each)), ...options.polynomials.flatMap((factor) => trends(frame, factor))]
+  const asked = options.contrasts.map((each) => checked(frame, each))
+  const without = asked.map(({ term, coefficients }) => {
+    const { levels } = crossing(term, frame.factors)
+    return Object.keys(coefficients).filter((level) => coefficients[level] !== 0 && !levels.includes(level))
+  })
+  return {
+    planned: [...asked.filter((_, i) => without[i]!.length === 0), ...options.polynomials.flatMap((factor) => trends(frame, factor))],
+    lacking: asked.flatMap(({ name }, i) =>
+      without[i]!.length === 0
+        ? []
+        : [`The comparison “${name}” cannot be made: ${listed(without[i]!)} ${without[i]!.length === 1 ? 'has' : 'have'} no value.`],
+    ),
+  }
 }
 
 function checked({ request, terms }: LayoutFrame, asked: PlannedContrast): PlannedContrast {

@@ -198,6 +198,7 @@ export type CautionKind =
   | 'extrapolated'
   | 'ground trend'
   | 'scale'
+  | 'not shared'
 
 export interface Caution {
   readonly kind: CautionKind

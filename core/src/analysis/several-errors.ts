@@ -31,6 +31,7 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
   if (!table.orthogonal || observed.missing + observed.leftOut > 0) return null
   const nameOf = (stratum: string): string => (stratum === 'observation' ? finest : stratum)
   const grand = Math.abs(table.grandMean)
+  const { planned: contrasts, lacking } = plannedContrasts(frame)
   return {
     fit: linearFit(frame),
     tests: table.strata.flatMap(({ name, terms: rows, error }) =>
@@ -41,7 +42,7 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
       meansOf(frame, table, term, term),
       ...(bySite.length > 0 ? [meansOf(frame, table, ['site', ...term], term)] : []),
     ]),
-    contrasts: plannedContrasts(frame).map((planned) => {
+    contrasts: contrasts.map((planned) => {
       const cells = crossing(planned.term, factors)
       const w = new Float64Array(y.length)
       cells.levels.forEach((level, l) => {
@@ -63,7 +64,7 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
       }
     }),
     covariates: [],
-    lacking: [],
+    lacking,
   }
 }
 

@@ -5,6 +5,7 @@ import {
   isCrossing,
   isInside,
   treatmentOn,
+  treatmentsAt,
   type DerivedTrait,
   type Layout,
   type Structure,
@@ -14,8 +15,10 @@ import {
   type Unit,
 } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
+import { coefficientsOf } from './comparison-coefficients.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed } from './request.ts'
-import type { Analysis } from './result.ts'
+import type { Analysis, Caution } from './result.ts'
+import { listed } from './words.ts'
 
 export interface BothWays {
   /** With the units left out as recorded. */
@@ -24,7 +27,7 @@ export interface BothWays {
   readonly all: Analysis
 }
 
-type AnalysedTrial = Pick<Trial, 'treatments' | 'traits' | 'question'>
+type AnalysedTrial = Pick<Trial, 'treatments' | 'traits' | 'question' | 'sites'>
 
 /** The one factor of treatments that are not all combinations of their levels: some dropped, or some outside. */
 export const WHOLE = 'treatment'
@@ -67,25 +70,32 @@ export function analyseTrait(
     options,
   )
   const out = new Set([...leftOut].filter((unit) => units.has(unit)))
-  const without = analyse({ ...request, leftOut: out })
-  return { without, all: out.size === 0 ? without : analyse(request) }
+  const aside = notShared(trial, layouts)
+  const told = (analysis: Analysis): Analysis => (aside ? { ...analysis, cautions: [aside, ...analysis.cautions] } : analysis)
+  const without = told(analyse({ ...request, leftOut: out }))
+  return { without, all: out.size === 0 ? without : told(analyse(request)) }
 }
 
 /** The analysis of observations on some sites of a trial: every way of comparing means that its reader can choose. */
 export function trialRequest(
-  { treatments, question }: Pick<Trial, 'treatments' | 'question'>,
+  trial: Pick<Trial, 'treatments' | 'question' | 'sites'>,
   layouts: readonly Layout[],
   trait: AnalysisRequest['trait'],
   observations: readonly Observed[],
   options: Partial<AnalysisOptions> = {},
 ): AnalysisRequest {
   if (layouts.length === 0) throw new AnalysisError('Nothing is laid out yet.')
-  const structure = oneStructure(layouts.map((layout) => layout.structure))
-  const units = layouts.flatMap((layout) => layout.units)
+  const { question } = trial
+  const apart = apartAt(trial, layouts)
+  const treatments = varied(treatmentsAt(trial.treatments, { without: apart }))
+  const all = oneStructure(layouts.map((layout) => layout.structure))
+  const structure = { ...all, factors: all.factors.filter(({ factor }) => treatments.factors.some((each) => each.key === factor)) }
+  const units = layouts.flatMap((layout) => sharedUnits(layout, trial.treatments, apart))
   const crossing = isCrossing(treatments)
   const factors = crossing ? crossedFactors(treatments) : [wholeTreatments(treatments)]
   const several = severalErrors(structure)
   const against = factors.some((factor) => factor.control !== undefined)
+  const contrasts = plannedIn(treatments, crossing)
   const method = comparisonMethods
     .filter((each) => (each.pairs === 'all' || against) && !(several && each.needsOneError))
     .map((each) => each.key)
@@ -94,8 +104,41 @@ export function trialRequest(
     factors,
     trait,
     observations,
-    options: AnalysisOptions.parse({ significance: question.significance, method, ...options }),
+    options: AnalysisOptions.parse({ significance: question.significance, method, contrasts, ...options }),
   }
+}
+
+/** Treatments that some of the sites looked at together do not have. */
+function apartAt({ sites }: Pick<Trial, 'sites'>, layouts: readonly Layout[]): string[] {
+  const looked = sites.filter((site) => layouts.some((layout) => layout.siteKey === site.key))
+  return [...new Set(looked.flatMap((site) => site.without))]
+}
+
+/** What is set aside where sites are read together, since one of them does not have it; null where they have the same. */
+function notShared(trial: Pick<Trial, 'treatments' | 'sites'>, layouts: readonly Layout[]): Caution | null {
+  const apart = apartAt(trial, layouts)
+  if (apart.length === 0 || layouts.length < 2) return null
+  const codes = trial.treatments.list.filter((each) => apart.includes(each.key)).map((each) => each.code)
+  return {
+    kind: 'not shared',
+    text: `Not every site has ${listed(codes)}: together only what all of them have is compared. Read ${codes.length === 1 ? 'it' : 'them'} at the sites that do.`,
+  }
+}
+
+/** Treatments by the factors that vary among them: a factor of one level, at a site that has only that, explains nothing. */
+function varied(treatments: Treatments): Treatments {
+  const factors = treatments.factors.filter((factor) => factor.levels.length > 1)
+  return factors.length === 0 || factors.length === treatments.factors.length ? treatments : { ...treatments, factors }
+}
+
+/** Units without those of treatments that are set aside, and what lies in them. */
+function sharedUnits({ units }: Layout, treatments: Treatments, apart: readonly string[]): readonly Unit[] {
+  if (apart.length === 0) return units
+  const index = new Map(units.map((unit) => [unit.id, unit]))
+  return units.filter((unit) => {
+    const treatment = treatmentOn(unit, index, treatments)
+    return treatment === undefined || !apart.includes(treatment.key)
+  })
 }
 
 /** Factors were applied to units of several sizes, or to strips that cross: differences draw on several errors. */
@@ -155,6 +198,23 @@ function partsOf(treatments: Treatments): NonNullable<AnalysedFactor['parts']> {
     ...(amounts ? { amounts } : {}),
     of: Object.fromEntries(treatments.list.flatMap((each) => (isInside(each, treatments.factors) ? [[each.key, each.levels[key]!]] : []))),
   }))
+}
+
+/** The comparisons planned with the trial, as contrasts of what is analysed: combinations of levels, or whole treatments. */
+function plannedIn(treatments: Treatments, crossing: boolean): AnalysisOptions['contrasts'] {
+  const { factors, list, comparisons } = treatments
+  const levelOf = new Map(list.map((each) => [each.key, crossing ? factors.map((factor) => each.levels[factor.key]).join(':') : each.key]))
+  return comparisons.flatMap((comparison) => {
+    const coefficients = Object.entries(coefficientsOf(comparison, treatments)).filter(([, c]) => c !== 0)
+    if (coefficients.length === 0) return []
+    return [
+      {
+        name: comparison.name,
+        term: crossing ? factors.map((factor) => factor.key) : [WHOLE],
+        coefficients: Object.fromEntries(coefficients.map(([key, c]) => [levelOf.get(key)!, c])),
+      },
+    ]
+  })
 }
 
 /** Controls as the trial names them now. */

@@ -54,3 +54,4 @@ export { boundOfTwoReplicates, planEfficiency, type PlanEfficiency } from './eff
 export type { SearchWatch } from './exchange-search.ts'
 export { proposeDesign, type GroundAnswers, type Proposal } from './proposal.ts'
 export { asListed, chanceFrom, shuffled, type Chance } from './random.ts'
+export { costOfDropping, mixedUp, type Mixed } from './told-apart.ts'

@@ -38,6 +38,14 @@ function sites({ sites: all, treatments }: TrialDraft): DocumentProblem[] {
       found.push({ path: `${at}.design.key`, message: `There is no design “${site.design.key}” here.` })
       return
     }
+    const missing = site.without.find((key) => !treatments.list.some((each) => each.key === key))
+    if (missing !== undefined)
+      found.push({ path: `${at}.without`, message: `${site.name} is to be without “${missing}”, which is not a treatment of this trial.` })
+    if (site.without.length > 0 && treatments.list.length - new Set(site.without).size < 2)
+      found.push({
+        path: `${at}.without`,
+        message: `${site.name} would have fewer than two treatments: leave it out of the trial instead.`,
+      })
     const placed = Object.values(site.design.placed).flat()
     const strange = placed.find((factor) => !known.has(factor))
     if (strange !== undefined) found.push({ path: `${at}.design.placed`, message: `“${strange}” is not varied in this trial.` })

@@ -4,7 +4,16 @@ import { dealtFrom, same } from './patch.ts'
 
 /** What is fixed by what has been done already. */
 export type LockCode =
-  'treatments' | 'treatment words' | 'design' | 'ground' | 'significance' | 'site' | 'trait removed' | 'trait changed' | 'visit removed'
+  | 'treatments'
+  | 'treatment words'
+  | 'blinding'
+  | 'design'
+  | 'ground'
+  | 'significance'
+  | 'site'
+  | 'trait removed'
+  | 'trait changed'
+  | 'visit removed'
 
 export interface LockedChange {
   readonly code: LockCode
@@ -28,7 +37,8 @@ export function lockedChanges(before: Trial, after: Trial, standing: Standing): 
   const add = (code: LockCode, how: LockedChange['how'], name = ''): void => void changes.push({ code, how, name })
   if (standing.onGround.size > 0) {
     if (dealtFrom(before) !== dealtFrom(after)) add('treatments', 'refused')
-    else if (!same(before.treatments, after.treatments)) add('treatment words', 'reason')
+    else if (!same(wordsOf(before), wordsOf(after))) add('treatment words', 'reason')
+    if (before.treatments.blinded !== after.treatments.blinded) add('blinding', 'reason')
     if (before.question.significance !== after.question.significance) add('significance', 'reason')
   }
   for (const site of before.sites) {
@@ -36,7 +46,7 @@ export function lockedChanges(before: Trial, after: Trial, standing: Standing): 
     const fixed = standing.onGround.has(site.key)
     if (!own && (fixed || standing.sitesWithRecords.has(site.key))) add('site', 'refused', site.name)
     if (!own || !fixed) continue
-    if (!same(site.design, own.design)) add('design', 'refused', site.name)
+    if (!same([site.design, site.without], [own.design, own.without])) add('design', 'refused', site.name)
     if (!same(site.ground, own.ground)) add('ground', 'reason', site.name)
   }
   for (const trait of before.traits.observed) {
@@ -52,6 +62,11 @@ export function lockedChanges(before: Trial, after: Trial, standing: Standing): 
   return changes
 }
 
+/** Everything said of the treatments but what is to be compared, which is marked late by itself. */
+function wordsOf({ treatments }: Trial): unknown {
+  return { ...treatments, comparisons: [], blinded: false }
+}
+
 /** What readings already taken were taken as. */
 function heldBy({ kind, unit, decimals, on, steps }: Trait): unknown {
   return [kind, unit, decimals, on, traitKind(kind).held ? steps.map((step) => [step.score, step.meaning]) : null]
@@ -62,6 +77,7 @@ export function lockInWords({ code, name }: LockedChange): string {
   const words: Record<LockCode, string> = {
     treatments: 'which treatments there are',
     'treatment words': 'the description of the treatments',
+    blinding: 'whether the codes stand for themselves',
     design: `the design of ${name}`,
     ground: `the ground of ${name}`,
     significance: 'the significance level',

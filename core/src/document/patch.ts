@@ -6,6 +6,28 @@ import { fieldName, sectionName, sectionOf } from './sections.ts'
 
 export type Patch = Readonly<Record<string, unknown>>
 
+/**
+ * A patch as it is kept: comparisons and traits that come, or are changed in what they are, when there
+ * are readings already say so. What was late stays late, whatever the sender says.
+ */
+export function markedLate(trial: Trial, section: string, patch: Patch, measured: boolean): Patch {
+  const mark = (path: string, before: readonly { key: string; late?: boolean | undefined }[], what: (each: object) => unknown): Patch => {
+    const sent = patch[path]
+    if (!Array.isArray(sent)) return patch
+    const marked = (sent as { key?: unknown }[]).map((each) => {
+      if (each === null || typeof each !== 'object') return each
+      const was = before.find((one) => one.key === each.key)
+      const late = was && same(what(was), what(each)) ? was.late : measured
+      const { late: _, ...rest } = each as { late?: boolean }
+      return late === undefined || (path !== 'comparisons' && !late) ? rest : { ...rest, late }
+    })
+    return { ...patch, [path]: marked }
+  }
+  if (section === 'treatments') return mark('comparisons', trial.treatments.comparisons, (each) => (each as { of?: unknown }).of)
+  if (section === 'traits') return mark('observed', trial.traits.observed, () => null)
+  return patch
+}
+
 /** A trial with what is laid out of it. */
 export interface Document {
   readonly trial: Trial
@@ -117,7 +139,8 @@ function follow(before: Trial, after: Trial, layouts: readonly Layout[]): { layo
   const sameTreatments = dealtFrom(before) === dealtFrom(after)
   for (const layout of layouts) {
     const [was, is] = [before, after].map((trial) => trial.sites.find((site) => site.key === layout.siteKey))
-    if (!is || !was || !sameTreatments || told(was.design) !== told(is.design)) dropped[layout.siteKey] = layout
+    if (!is || !was || !sameTreatments || told([was.design, was.without]) !== told([is.design, is.without]))
+      dropped[layout.siteKey] = layout
     else kept.push(told(was.ground) === told(is.ground) ? layout : placedAnew(layout, is))
   }
   return { layouts: kept, dropped }

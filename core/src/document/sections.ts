@@ -25,7 +25,11 @@ const question: Section = {
   },
 }
 
-const treatments: Section = { name: 'Treatments', schema: Treatments, fields: { factors: 'what is varied', list: 'treatments' } }
+const treatments: Section = {
+  name: 'Treatments',
+  schema: Treatments,
+  fields: { factors: 'what is varied', list: 'treatments', comparisons: 'planned comparisons', blinded: 'whether codes only are shown' },
+}
 
 const traits: Section = {
   name: 'Traits',
@@ -64,6 +68,8 @@ const site: Section = {
   fields: {
     name: 'name',
     soil: 'soil and slope',
+    without: 'treatments it does not have',
+    season: 'season',
     'ground.plotWidth': 'plot width',
     'ground.plotLength': 'plot length',
     'ground.harvestWidth': 'harvested width',

@@ -9,6 +9,7 @@ import {
   type Site,
   type Treatments,
   type Unit,
+  treatmentsOf,
 } from '../trial/index.ts'
 import type { PlanFile } from './plan-table.ts'
 import { FileError, writeCsv } from './table.ts'
@@ -96,7 +97,10 @@ export function requestedTrial(file: string, request: DesignRequestFile, from: S
   const { design: key, replicates, unit, settings } = request
   const roleOf = (name: string) => (name === request.control ? 'untreated control' : request.checks.includes(name) ? 'standard' : 'none')
   return {
-    treatments: { factors, list: list.map((each) => ({ ...each, role: roleOf(named(each.levels)) })) },
+    treatments: treatmentsOf(
+      factors,
+      list.map((each) => ({ ...each, role: roleOf(named(each.levels)) })),
+    ),
     sites: [
       {
         ...from,
@@ -151,6 +155,7 @@ export function laidOutTable({ structure, units }: Layout, { factors }: Treatmen
       },
       levels: Object.fromEntries(factors.map((factor) => [factor.name, factor.levels.map((level) => level.name)])),
       amounts: {},
+      parts: {},
       traits: {},
     },
   }

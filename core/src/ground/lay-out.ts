@@ -1,5 +1,5 @@
 import { asListed, chanceFrom, designOf, type Chance, type DesignFigures, type DesignRequest, type SearchWatch } from '../design/index.ts'
-import type { Layout, Site, TrialDraft, Unit, UnitKind } from '../trial/index.ts'
+import { treatmentsAt, type Layout, type Site, type TrialDraft, type Unit, type UnitKind } from '../trial/index.ts'
 import { placeUnits } from './placement.ts'
 
 type Planned = Pick<TrialDraft, 'treatments' | 'sites'>
@@ -17,16 +17,18 @@ export function walkedKind({ design }: Pick<Site, 'design'>): UnitKind {
 
 /** What keeps a site from being laid out, in words; empty when nothing does. */
 export function layoutProblems({ treatments, sites }: Planned, key: string): string[] {
-  const { design: choice } = siteOf({ sites }, key)
-  const design = designOf(choice.key)
-  return design ? design.problems({ treatments, choice }) : [`There is no design “${choice.key}” here: choose another.`]
+  const site = siteOf({ sites }, key)
+  const design = designOf(site.design.key)
+  return design
+    ? design.problems({ treatments: treatmentsAt(treatments, site), choice: site.design })
+    : [`There is no design “${site.design.key}” here: choose another.`]
 }
 
 /** What a site as planned leaves to judge by; null where it cannot be laid out. */
 export function layoutFigures(trial: Planned, key: string): DesignFigures | null {
   if (layoutProblems(trial, key).length > 0) return null
-  const { design: choice } = siteOf(trial, key)
-  return designOf(choice.key)!.figures({ treatments: trial.treatments, choice })
+  const site = siteOf(trial, key)
+  return designOf(site.design.key)!.figures({ treatments: treatmentsAt(trial.treatments, site), choice: site.design })
 }
 
 /**
@@ -84,7 +86,7 @@ function deal(
 ): Layout {
   const site = siteOf({ sites }, key)
   const { structure, units } = designOf(site.design.key)!.deal({
-    treatments,
+    treatments: treatmentsAt(treatments, site),
     choice: site.design,
     chance,
     seed,

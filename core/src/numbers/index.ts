@@ -1,4 +1,4 @@
-export { emptyFactor, emptySupply, forCrop, newTrialDraft, NO_PRICES, setOf, withTraitSet } from './new-trial.ts'
+export { emptySupply, forCrop, newTrialDraft, NO_PRICES, setOf, withTraitSet } from './new-trial.ts'
 export { derivationProblems, derive } from './derive.ts'
 export { isOutside, measureOf, resolve, type Resolved } from './resolve.ts'
 export { analysedAs, TrialBook, type BookObservation, type BookObservations, type BookRow, type BookTrial } from './trial-book.ts'

@@ -1,4 +1,4 @@
-import type { Factor, Prices, Supply, Traits, TrialDraft } from '../trial/index.ts'
+import { emptyFactor, treatmentsOf, type Prices, type Supply, type Traits, type TrialDraft } from '../trial/index.ts'
 import { traitSetFor, traitSets, traitsOf, type TraitSet } from './catalogue.ts'
 
 /** No price is stated until somebody states it. */
@@ -13,17 +13,12 @@ export const NO_PRICES: Prices = {
   reference: null,
 }
 
-/** A factor of a kind with nothing filled in: what is known of it follows from its kind alone. */
-export function emptyFactor(key: string, kind: Factor['kind'] = 'rate'): Factor {
-  return { key, name: '', kind, measure: kind === 'rate' ? 'kg/ha' : '', of: null, levels: [] }
-}
-
 /** A trial before anything is decided: empty where nothing is known, one site in four blocks. */
 export function newTrialDraft(season: number): TrialDraft {
   const set = traitSets.find((each) => each.key === 'growth')!
   return {
     question: { title: '', crop: '', season, askedBy: '', why: '', expected: '', hostedBy: '', paidBy: '', significance: 0.05 },
-    treatments: { factors: [emptyFactor('factor-1')], list: [] },
+    treatments: treatmentsOf([emptyFactor('factor-1')], []),
     traits: traitsOf(set),
     sites: [
       {
@@ -32,6 +27,8 @@ export function newTrialDraft(season: number): TrialDraft {
         soil: '',
         ground: set.ground,
         design: { key: 'randomised-block', replicates: 4, unit: set.unit, plants: set.plants, walked: 'unit', placed: {}, settings: {} },
+        without: [],
+        season: null,
       },
     ],
     amounts: { supply: null, common: [] },

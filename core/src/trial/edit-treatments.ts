@@ -1,6 +1,6 @@
 import { findUnit, formatPlain, parseQuantity, shownUnit, type UnitSystem } from '../quantity/index.ts'
 import { nutrientOf, type Factor, type Level, type Nutrient } from './factor.ts'
-import { crossFactors, isInside, type Treatment, type Treatments } from './treatment.ts'
+import { crossFactors, isInside, withList, type Treatment, type Treatments } from './treatment.ts'
 
 const NUTRIENT_NAMES: Readonly<Record<Nutrient, string>> = { N: 'Nitrogen', P: 'Phosphorus', K: 'Potassium', S: 'Sulphur', Mg: 'Magnesium' }
 
@@ -18,6 +18,8 @@ export function nameAmount(factor: Factor, amount: number, taken: ReadonlySet<st
   const plain = formatPlain(amount, 4)
   const nutrient = nutrientOf(factor)
   const letter = nutrient ?? (factor.kind === 'timing' ? (factor.measure === 'wk' ? 'W' : 'D') : 'R')
+  if (factor.kind === 'timing' && factor.after)
+    return { code: freeCode(`${letter}${plain}`, taken), name: `${plain} ${factor.measure} after ${factor.after}`.slice(0, 80) }
   const measure = nutrient ? factor.measure.replace(/^(\w+)/, `$1 ${nutrient}`) : factor.measure
   const of = factor.of && factor.of.what !== 'nutrient' ? ` of ${factor.of.name}` : ''
   return { code: freeCode(`${letter}${plain}`, taken), name: `${plain} ${measure}${of}`.trim().slice(0, 80) }
@@ -44,7 +46,7 @@ export type TypedLevels = { ok: true; levels: Level[] } | { ok: false; problem: 
  */
 export function levelsFromText(factor: Factor, typed: string, system: UnitSystem): TypedLevels {
   const amounts = factor.measure !== ''
-  const parts = amounts ? amountsIn(typed) : typed.split(/[,;\n]/).map((part) => part.trim())
+  const parts = amounts ? amountsIn(typed) : namesIn(factor, typed)
   const words = parts.filter(Boolean)
   if (words.length === 0)
     return {
@@ -55,7 +57,7 @@ export function levelsFromText(factor: Factor, typed: string, system: UnitSystem
   const codes = new Set<string>()
   const keys = new Set<string>()
   for (const word of words) {
-    let level: Pick<Level, 'code' | 'name' | 'amount'>
+    let level: Pick<Level, 'code' | 'name' | 'amount' | 'passes'>
     if (amounts) {
       const read = parseQuantity(word, factor.measure, shownUnit(factor.measure, system))
       if (!read.ok) return { ok: false, problem: read.problem }
@@ -67,7 +69,8 @@ export function levelsFromText(factor: Factor, typed: string, system: UnitSystem
       const name = word.slice(0, 80)
       if (levels.some((each) => each.name.toLowerCase() === name.toLowerCase()))
         return { ok: false, problem: `“${name}” stands there twice.` }
-      level = { code: freeCode(codeFrom(name), codes), name, amount: null }
+      const passes = factor.kind === 'practice' ? passesIn(word) : null
+      level = { code: freeCode(codeFrom(name), codes), name, amount: null, ...(passes ? { passes } : {}) }
     }
     const known = factor.levels.find((each) =>
       amounts ? each.amount === level.amount : each.name.toLowerCase() === level.name.toLowerCase(),
@@ -75,13 +78,82 @@ export function levelsFromText(factor: Factor, typed: string, system: UnitSystem
     const key = known && !keys.has(known.key) ? known.key : freeKey(new Set([...keys, ...factor.levels.map((each) => each.key)]))
     keys.add(key)
     codes.add(level.code)
-    levels.push({ key, ...level })
+    const { second, class: member } = known ?? {}
+    levels.push({ key, ...level, ...(second ? { second } : {}), ...(member ? { class: member } : {}) })
   }
   return { ok: true, levels }
 }
 
+/** Levels of these names, or of these amounts in the factor's measure; they differ. */
+export function levelsNamed(factor: Factor, values: readonly (string | number)[]): Level[] {
+  const codes = new Set<string>()
+  return values.map((value, i): Level => {
+    const named =
+      typeof value === 'number'
+        ? { ...nameAmount(factor, value, codes), amount: value }
+        : { code: freeCode(codeFrom(value), codes), name: value.slice(0, 80), amount: null }
+    codes.add(named.code)
+    return { key: `l${i + 1}`, ...named }
+  })
+}
+
+/** Names parted by commas or lines; of times also a date with “every n d × k”. */
+function namesIn(factor: Factor, typed: string): string[] {
+  const series =
+    factor.kind === 'timing' ? /^(.+?)\s+every\s+(\d+)\s*(?:d|days?)\s*[×x*,]?\s*(\d+)\s*(?:times)?$/i.exec(typed.trim()) : null
+  const first = series && dayIn(series[1]!)
+  if (series && first !== null) {
+    const count = Math.min(60, Number(series[3]))
+    return Array.from({ length: count }, (_, i) => dayName(first + i * Number(series[2])))
+  }
+  return typed.split(/[,;\n]/).map((part) => part.trim())
+}
+
+const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December']
+const LENGTHS = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31]
+
+/** A date as typed (2027-04-10, 10 April) as a day of a common year, from 0; null when it is none. */
+function dayIn(text: string): number | null {
+  const iso = /^\d{4}-(\d{2})-(\d{2})$/.exec(text.trim())
+  const spoken = /^(\d{1,2})\.?\s+([a-z]{3,})$/i.exec(text.trim())
+  const month = iso ? Number(iso[1]) - 1 : spoken ? MONTHS.findIndex((each) => each.toLowerCase().startsWith(spoken[2]!.toLowerCase())) : -1
+  const day = Number(iso ? iso[2] : spoken?.[1])
+  if (month < 0 || month > 11 || !(day >= 1) || day > LENGTHS[month]!) return null
+  return LENGTHS.slice(0, month).reduce((sum, each) => sum + each, 0) + day - 1
+}
+
+function dayName(day: number): string {
+  let left = day % 365
+  const month = LENGTHS.findIndex((length) => {
+    if (left < length) return true
+    left -= length
+    return false
+  })
+  return `${left + 1} ${MONTHS[month]}`
+}
+
+/** Passes in their order, parted by “>”: `plough 25 cm > harrow 8 cm > roll`. Null for a practice without any named. */
+function passesIn(typed: string): Level['passes'] | null {
+  const parts = typed
+    .split('>')
+    .map((part) => part.trim())
+    .filter(Boolean)
+  if (parts.length < 2 && !/\d\s*cm$/i.test(typed)) return null
+  return parts.slice(0, 12).map((part) => {
+    const depth = /^(.*?)[\s,]+(\d+(?:[.,]\d+)?)\s*cm$/i.exec(part)
+    return depth ? { tool: depth[1]!.slice(0, 60), depth: Number(depth[2]!.replace(',', '.')) } : { tool: part.slice(0, 60), depth: null }
+  })
+}
+
 /** Amounts parted by blanks, commas or semicolons; a measure named once after the last goes for all. */
 function amountsIn(typed: string): string[] {
+  const multiples = /^([\d\s.,;]+)\s*[×x*]\s*(\d+(?:[.,]\d+)?)\s*(.*)$/i.exec(typed.trim())
+  if (multiples) {
+    const base = Number(multiples[2]!.replace(',', '.'))
+    const parts = multiples[1]!.split(/[\s;]+|,(?=\s)/).filter(Boolean)
+    const measure = multiples[3]!.trim()
+    return amountsIn(`${parts.map((each) => formatPlain(Number(each.replace(',', '.')) * base, 9)).join(' ')} ${measure}`)
+  }
   const match = /^([\d\s.,;]+)\s*([^\d\s.,;].*)?$/.exec(typed.trim())
   if (!match) return [typed.trim()]
   const numbers = match[1]!.split(/[\s;]+|,(?=\s)|,(?=\d{3}\b)/).filter(Boolean)
@@ -136,12 +208,12 @@ export function withFactors(before: Treatments, factors: readonly Factor[]): Tre
   const [only] = factors
   if (factors.length === 1 && only!.kind === 'rate' && list.every((each) => each.role === 'none')) {
     const zero = only!.levels.find((level) => level.amount === 0)
-    return {
-      factors: [...factors],
-      list: list.map((each) => (zero && each.levels[only!.key] === zero.key ? { ...each, role: 'untreated control' as const } : each)),
-    }
+    return withList(
+      { ...before, factors: [...factors] },
+      list.map((each) => (zero && each.levels[only!.key] === zero.key ? { ...each, role: 'untreated control' as const } : each)),
+    )
   }
-  return { factors: [...factors], list }
+  return withList({ ...before, factors: [...factors] }, list)
 }
 
 function levelsLeft(levels: Treatment['levels'], factors: readonly Factor[]): Treatment['levels'] {

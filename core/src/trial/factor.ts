@@ -13,6 +13,14 @@ export const AmountOf = z.discriminatedUnion('what', [
 ])
 export type AmountOf = z.infer<typeof AmountOf>
 
+/** One pass of a practice: the tool and how deep it works. */
+export const Pass = z.object({
+  tool: line('Tool', 60),
+  /** cm; null where it has no depth. */
+  depth: z.number().positive('A depth is above zero.').max(200, 'A depth is at most 200 cm.').nullable(),
+})
+export type Pass = z.infer<typeof Pass>
+
 /** A level of a factor: one of the things it is varied to. */
 export const Level = z
   .object({
@@ -20,6 +28,12 @@ export const Level = z
     /** Short code on stakes, plan and charts. */
     code: words().min(1, 'A level needs a code.').max(8, 'A code is at most 8 characters, so that it can be read on a stake.'),
     name: line('Level name', 80),
+    /** Another name it goes by: a regional one, or what a blinded product turned out to be. */
+    second: line('Second name', 80).optional(),
+    /** The class it is a member of: a root form, a type of product. */
+    class: line('Class', 40).optional(),
+    /** Of a practice: what is done, in this order. */
+    passes: z.array(Pass).min(1).max(12).optional(),
     /** In the factor's measure; null for a level that is not a quantity. */
     amount: z.number({ error: 'The amount of a level must be a number.' }).nonnegative('An amount cannot be negative.').nullable(),
   })
@@ -114,6 +128,10 @@ export const Factor = z
     /** Measure of the amounts; empty when the levels are no amounts. */
     measure: z.string().refine(isUnit, 'Unknown measure.'),
     of: AmountOf.nullable(),
+    /** Of times that are counted: what they are counted from, e.g. “emergence”. */
+    after: line('Event', 80).optional(),
+    /** What its classes are, where its levels are members of such: “root form”. */
+    classes: line('What the classes are', 60).optional(),
     levels: z.array(Level).max(120, 'At most 120 levels.'),
   })
   .superRefine((factor, context) => {
@@ -136,6 +154,11 @@ export const Factor = z
   })
   .meta({ id: 'Factor' })
 export type Factor = z.infer<typeof Factor>
+
+/** A factor of a kind with nothing filled in: what is known of it follows from its kind alone. */
+export function emptyFactor(key: string, kind: Factor['kind'] = 'rate'): Factor {
+  return { key, name: '', kind, measure: kind === 'rate' ? 'kg/ha' : '', of: null, levels: [] }
+}
 
 /** The nutrient a factor's amounts are of, if any. */
 export function nutrientOf(factor: Pick<Factor, 'of'>): Nutrient | null {

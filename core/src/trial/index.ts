@@ -1,11 +1,18 @@
 import './plain-errors.ts'
+export { treatmentShapes, type TreatmentShape } from './shapes.ts'
+export { PlannedComparison, type ComparisonOf } from './comparison.ts'
 export { day, id, instant, key, line } from './text.ts'
 export { Person, PersonSettings } from './person.ts'
-export { AmountOf, Factor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
+export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
 export {
   controlLevel,
   crossFactors,
   isCrossing,
+  holesOf,
+  treatmentsAt,
+  withCell,
+  treatmentsOf,
+  withList,
   isInside,
   marksOf,
   marksOn,
@@ -15,7 +22,7 @@ export {
   Treatments,
   treatmentWith,
 } from './treatment.ts'
-export { hasGivenName, levelsFromText, nameAmount, nutrientName, withFactors, type TypedLevels } from './edit-treatments.ts'
+export { hasGivenName, levelsFromText, levelsNamed, nameAmount, nutrientName, withFactors, type TypedLevels } from './edit-treatments.ts'
 export { ReadingValue, readingInWords } from './reading-value.ts'
 export { DerivationTerm, DerivedTrait, Trait, Visit } from './trait.ts'
 export { Traits, visitsOf } from './traits.ts'

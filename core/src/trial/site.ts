@@ -28,6 +28,16 @@ export const DesignChoice = z
 export type DesignChoice = z.infer<typeof DesignChoice>
 
 export const Site = z
-  .object({ key, name: line('Site name', 80), soil: optionalText('Soil', 500), ground: Ground, design: DesignChoice })
+  .object({
+    key,
+    name: line('Site name', 80),
+    soil: optionalText('Soil', 500),
+    ground: Ground,
+    design: DesignChoice,
+    /** Treatments of the trial that this site does not have. */
+    without: z.array(key).max(500).default([]),
+    /** The year its crop is of, where that is not the trial's. */
+    season: z.number().int().min(1900, 'The season is a year.').max(2200, 'The season is a year.').nullable().default(null),
+  })
   .meta({ id: 'Site' })
 export type Site = z.infer<typeof Site>

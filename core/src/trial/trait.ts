@@ -35,6 +35,8 @@ export const Trait = z
     visits: z.array(key).max(60),
     /** Two people's readings of one thing: shown as two, or averaged because somebody asked for it. */
     observers: z.enum(['apart', 'averaged']),
+    /** It was added when there were readings already. */
+    late: z.boolean().optional(),
   })
   .superRefine((trait, context) => {
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })

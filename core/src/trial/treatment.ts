@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { PlannedComparison } from './comparison.ts'
 import { Factor, type Level } from './factor.ts'
 import type { Unit } from './structure.ts'
 import { key, line } from './text.ts'
@@ -19,7 +20,8 @@ export const Treatment = z
       .string()
       .regex(/^#[0-9a-f]{6}$/, 'A colour is written #rrggbb.')
       .nullable(),
-    role: z.enum(['none', 'untreated control', 'standard']),
+    /** A yardstick is compared with, and is no option to choose. */
+    role: z.enum(['none', 'untreated control', 'standard', 'yardstick']),
     /** Level by factor. A treatment that lacks a level of some factor stands outside their crossing. */
     levels: z.record(z.string(), z.string()),
   })
@@ -30,8 +32,12 @@ export const Treatments = z
   .object({
     factors: z.array(Factor).min(1, 'A trial needs something that is varied.').max(4, 'At most four things are varied at once.'),
     list: z.array(Treatment).max(500, 'At most 500 treatments.'),
+    /** Planned beforehand, and told first. */
+    comparisons: z.array(PlannedComparison).max(60, 'At most 60 planned comparisons.').default([]),
+    /** Codes only are shown until it is opened, on the record. */
+    blinded: z.boolean().default(false),
   })
-  .superRefine(({ factors, list }, context) => {
+  .superRefine(({ factors, list, comparisons }, context) => {
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })
     const twice = (values: readonly string[]): number => values.findIndex((each, i) => values.indexOf(each) !== i)
     const sameFactor = twice(factors.map((each) => each.key))
@@ -55,9 +61,87 @@ export const Treatments = z
     })
     if (list.filter((each) => each.role === 'untreated control').length > 1)
       complain(['list'], 'Only one treatment can be the untreated control.')
+    comparisons.forEach((comparison, i) => {
+      const problem = comparisonProblem(comparison, { factors, list })
+      if (problem) complain(['comparisons', i], problem)
+    })
+    const named = comparisons.map((each) => each.name)
+    for (const [field, values] of [
+      ['key', comparisons.map((each) => each.key)],
+      ['name', named],
+    ] as const) {
+      const same = twice(values)
+      if (same !== -1) complain(['comparisons', same, field], `Two comparisons have the ${field} “${values[same]}”.`)
+    }
   })
   .meta({ id: 'Treatments' })
 export type Treatments = z.infer<typeof Treatments>
+
+/** Treatments of which nothing more is said yet. */
+export function treatmentsOf(factors: readonly Factor[], list: readonly Treatment[] = crossFactors(factors)): Treatments {
+  return { factors: [...factors], list: [...list], comparisons: [], blinded: false }
+}
+
+/** The same trial with another list: comparisons keep what is left of them, and go where a side is empty. */
+export function withList(treatments: Treatments, list: readonly Treatment[]): Treatments {
+  const known = new Set(list.map((each) => each.key))
+  const kept = (of: readonly string[]): string[] => of.filter((each) => known.has(each))
+  const { factors } = treatments
+  const comparisons = treatments.comparisons
+    .map((each) =>
+      each.of.kind === 'sides' ? { ...each, of: { ...each.of, plus: kept(each.of.plus), minus: kept(each.of.minus) } } : each,
+    )
+    .filter((each) => (each.of.kind === 'sides' ? each.of.plus.length > 0 && each.of.minus.length > 0 : true))
+    .filter((each) => comparisonProblem(each, { factors, list: [...list] }) === null)
+  return { ...treatments, list: [...list], comparisons }
+}
+
+/** Combinations of the levels that are no treatments: dropped, and can come back. */
+export function holesOf({ factors, list }: Treatments): Treatment[] {
+  const known = new Set(list.filter((each) => isInside(each, factors)).map((each) => levelsKey(each.levels, factors)))
+  return crossFactors(factors, list).filter((each) => !known.has(levelsKey(each.levels, factors)))
+}
+
+/** With a combination that was left out, in its place among the others. */
+export function withCell(treatments: Treatments, levels: Readonly<Record<string, string>>): Treatments {
+  const { factors, list } = treatments
+  const kept = new Set([
+    levelsKey(levels, factors),
+    ...list.flatMap((each) => (isInside(each, factors) ? [levelsKey(each.levels, factors)] : [])),
+  ])
+  const inside = crossFactors(factors, list).filter((each) => kept.has(levelsKey(each.levels, factors)))
+  const codes = new Set(list.filter((each) => !isInside(each, factors)).map((each) => each.code))
+  const apart = inside.map((each) => (codes.has(each.code) ? { ...each, code: `${each.code.slice(0, 13)}.2` } : each))
+  return { ...treatments, list: [...apart, ...list.filter((each) => !isInside(each, factors))] }
+}
+
+/** The treatments a site has, with the levels that those still need. */
+export function treatmentsAt(treatments: Treatments, { without }: { readonly without: readonly string[] }): Treatments {
+  if (without.length === 0) return treatments
+  const list = treatments.list.filter((each) => !without.includes(each.key))
+  const factors = treatments.factors.map((factor) => ({
+    ...factor,
+    levels: factor.levels.filter((level) => list.some((each) => each.levels[factor.key] === level.key)),
+  }))
+  return withList({ ...treatments, factors }, list)
+}
+
+/** Why a comparison compares nothing, in words; null when it does. */
+function comparisonProblem({ name, of }: PlannedComparison, { factors, list }: Pick<Treatments, 'factors' | 'list'>): string | null {
+  const known = new Set(list.map((each) => each.key))
+  if (of.kind === 'trend') {
+    const factor = factors.find((each) => each.key === of.factor)
+    if (!factor) return `“${name}” is a trend over “${of.factor}”, which is not varied here.`
+    const amounts = new Set(factor.levels.flatMap((level) => level.amount ?? []))
+    return factor.levels.every((level) => level.amount !== null) && amounts.size > of.degree
+      ? null
+      : `“${name}” needs ${of.degree + 1} different amounts of ${factor.name}.`
+  }
+  const strange = [...of.plus, ...of.minus].find((each) => !known.has(each))
+  if (strange !== undefined) return `“${name}” names “${strange}”, which is not a treatment of this trial.`
+  const both = of.plus.find((each) => of.minus.includes(each))
+  return both === undefined ? null : `“${name}” has ${list.find((each) => each.key === both)!.code} on both sides.`
+}
 
 /** On a unit: the key under which a treatment outside the crossing stands. */
 export const OUTSIDE = 'outside'

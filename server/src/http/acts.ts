@@ -3,6 +3,7 @@ import {
   changeTreatment,
   lockedChanges,
   lockInWords,
+  markedLate,
   refusalInWords,
   relayInWords,
   undoEvent,
@@ -19,7 +20,7 @@ import { HttpProblem, notFound } from './http-problem.ts'
 const acts = {
   edit: (file: TrialFile, standing: Standing, { section, edit }: { section: string; edit: SectionEdit }): Recorded => {
     const { version, patch, reason, confirm } = edit
-    const change = applyPatch(file, section, patch)
+    const change = applyPatch(file, section, markedLate(file.trial, section, patch, standing.traits.size > 0))
     current(file, file.trial.versions[section] ?? 1, version)
     refuseLocked(file.trial, change, standing)
     const needed = lockedChanges(file.trial, change.trial, standing).filter((each) => each.how === 'reason')

@@ -4,9 +4,10 @@ import type { Run } from './migrations/run.ts'
 import * as sections from './migrations/002-sections.ts'
 import * as identity from './migrations/003-identity.ts'
 import * as settings from './migrations/004-settings.ts'
+import * as comparisons from './migrations/005-comparisons.ts'
 
 /** In order; each is applied once and never changed after it has been released. */
-const migrations = [first, sections, identity, settings]
+const migrations = [first, sections, identity, settings, comparisons]
 
 export const migrationNames = migrations.map((each) => each.name)
 

@@ -64,6 +64,8 @@ export function defineModels(database: Sequelize): Models {
       soil: text(),
       ground: json(),
       design: json(),
+      without: json(),
+      season: integer(),
     }),
     layout: define<Rows['layout']>('layout', { trialId: key(), siteKey: key(), structure: json() }),
     unit: define<Rows['unit']>('unit', {

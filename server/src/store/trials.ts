@@ -123,8 +123,8 @@ export class TrialStore {
     return {
       ...row,
       sites: sites.map((site) => {
-        const { key, name, soil, ground, design } = site.get({ plain: true })
-        return { key, name, soil, ground, design }
+        const { trialId: _, position: __, ...own } = site.get({ plain: true })
+        return own
       }),
     }
   }

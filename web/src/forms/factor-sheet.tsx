@@ -1,4 +1,5 @@
 import {
+  emptyFactor,
   factorKind,
   factorKinds,
   hasGivenName,
@@ -10,10 +11,10 @@ import {
   type Factor,
   type Level,
 } from '@canter/core/trial'
-import { emptyFactor } from '@canter/core/numbers'
 import { formatPlain, shown, shownUnit } from '@canter/core/quantity'
 import { ActionIcon, Button, Select } from '@mantine/core'
 import { IconTrash } from '@tabler/icons-react'
+import { useState } from 'react'
 import { usePerson } from '../data/queries.ts'
 import { CommitText } from './commit-text.tsx'
 import { QuantityField } from './quantity-field.tsx'
@@ -94,6 +95,15 @@ export function FactorSheet({ factor, index, of, fixed, problems, onChange, onRe
           onCommit={(name) => onChange({ ...factor, name })}
           check={(text) => (text === '' ? 'Name what is varied.' : null)}
         />
+        {factor.kind === 'timing' && factor.measure !== '' && (
+          <CommitText
+            className="half"
+            label={`Counted from${ordinal}`}
+            placeholder="emergence"
+            value={factor.after ?? ''}
+            onCommit={(after) => onChange(renamed(withAfter(factor, after)))}
+          />
+        )}
         {factor.of && factor.of.what !== 'nutrient' && (
           <CommitText
             label={factor.of.what === 'product' ? 'Which product' : 'Which active ingredient'}
@@ -130,6 +140,23 @@ export function FactorSheet({ factor, index, of, fixed, problems, onChange, onRe
   )
 }
 
+function withAfter({ after: _, ...factor }: Factor, after: string): Factor {
+  return after === '' ? factor : { ...factor, after }
+}
+
+/** Levels under the names that follow from their amounts. */
+function renamed(factor: Factor): Factor {
+  const codes = new Set<string>()
+  return {
+    ...factor,
+    levels: factor.levels.map((level): Level => {
+      const named = nameAmount(factor, level.amount ?? 0, codes)
+      codes.add(named.code)
+      return { ...level, ...named }
+    }),
+  }
+}
+
 /** What rates are of names the factor and its levels, as long as nobody has named them otherwise. */
 function ofWhat(factor: Factor, value: string): Factor {
   const nutrient = Nutrient.safeParse(value)
@@ -141,15 +168,7 @@ function ofWhat(factor: Factor, value: string): Factor {
       name: hasGivenName(factor) ? nutrientName(nutrient.data) : factor.name,
     }
     if (factor.measure !== 'kg/ha') return { ...next, levels: [] }
-    const codes = new Set<string>()
-    return {
-      ...next,
-      levels: factor.levels.map((level): Level => {
-        const named = nameAmount(next, level.amount ?? 0, codes)
-        codes.add(named.code)
-        return { ...level, ...named }
-      }),
-    }
+    return renamed(next)
   }
   const of =
     value === ''
@@ -171,76 +190,140 @@ function LevelTable({
 }: Pick<FactorSheetProps, 'factor' | 'fixed' | 'problems' | 'onChange'> & { at: string }) {
   const change = (i: number, patch: Partial<Level>) =>
     onChange({ ...factor, levels: factor.levels.map((level, place) => (place === i ? { ...level, ...patch } : level)) })
+  const [asked, setAsked] = useState(false)
+  const seconds = asked || factor.levels.some((level) => level.second !== undefined)
   return (
-    <table className="ruled" style={{ marginTop: 6 }} aria-label={`Levels of ${factor.name || 'what is varied'}`}>
-      <thead>
-        <tr>
-          <th style={{ width: 100 }}>Code</th>
-          {factor.measure && <th style={{ width: 150 }}>{factor.kind === 'timing' ? 'When' : 'Rate'}</th>}
-          <th>Name</th>
-          <th style={{ width: 30 }}>
-            <span className="visually-hidden">Remove</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {factor.levels.map((level, i) => (
-          <tr key={level.key}>
-            <td>
-              <CommitText
-                size="xs"
-                aria-label={`Code of level ${i + 1} of ${factor.name}`}
-                maxLength={8}
-                value={level.code}
-                error={problems?.get(`${at}.levels.${i}.code`)}
-                onCommit={(code) => change(i, { code })}
-                check={(text) => codeProblem(factor, i, text)}
-              />
-            </td>
-            {factor.measure && (
-              <td>
-                <QuantityField
+    <>
+      <table className="ruled" style={{ marginTop: 6 }} aria-label={`Levels of ${factor.name || 'what is varied'}`}>
+        <thead>
+          <tr>
+            <th style={{ width: 100 }}>Code</th>
+            {factor.measure && <th style={{ width: 150 }}>{factor.kind === 'timing' ? 'When' : 'Rate'}</th>}
+            <th>Name</th>
+            {seconds && <th>Also called</th>}
+            {factor.classes !== undefined && (
+              <th>
+                <CommitText
                   size="xs"
-                  aria-label={`Rate of level ${i + 1} of ${factor.name}`}
-                  value={level.amount}
-                  unit={factor.measure}
-                  {...(nutrientOf(factor) ? { of: nutrientOf(factor)! } : {})}
-                  low={0}
-                  disabled={fixed}
-                  onCommit={(amount) => {
-                    const others = new Set(factor.levels.flatMap((each, place) => (place === i ? [] : [each.code])))
-                    return amount === null ? undefined : change(i, { amount, ...nameAmount(factor, amount, others) })
-                  }}
+                  aria-label={`What the classes of ${factor.name} are`}
+                  placeholder="root form"
+                  value={factor.classes}
+                  onCommit={(classes) => onChange(classes === '' ? withoutClasses(factor) : { ...factor, classes })}
+                />
+              </th>
+            )}
+            <th style={{ width: 30 }}>
+              <span className="visually-hidden">Remove</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {factor.levels.map((level, i) => (
+            <tr key={level.key}>
+              <td>
+                <CommitText
+                  size="xs"
+                  aria-label={`Code of level ${i + 1} of ${factor.name}`}
+                  maxLength={8}
+                  value={level.code}
+                  error={problems?.get(`${at}.levels.${i}.code`)}
+                  onCommit={(code) => change(i, { code })}
+                  check={(text) => codeProblem(factor, i, text)}
                 />
               </td>
-            )}
-            <td>
-              <CommitText
-                size="xs"
-                aria-label={`Name of level ${i + 1} of ${factor.name}`}
-                value={level.name}
-                onCommit={(name) => change(i, { name })}
-                check={(text) => (text === '' ? 'Name it.' : null)}
-              />
-            </td>
-            <td>
-              {!fixed && factor.levels.length > 2 && (
-                <ActionIcon
-                  variant="subtle"
-                  c="var(--ink-soft)"
-                  size="sm"
-                  aria-label={`Remove ${level.code}`}
-                  onClick={() => void onChange({ ...factor, levels: factor.levels.filter((_, place) => place !== i) })}
-                >
-                  <IconTrash size={14} />
-                </ActionIcon>
+              {factor.measure && (
+                <td>
+                  <QuantityField
+                    size="xs"
+                    aria-label={`Rate of level ${i + 1} of ${factor.name}`}
+                    value={level.amount}
+                    unit={factor.measure}
+                    {...(nutrientOf(factor) ? { of: nutrientOf(factor)! } : {})}
+                    low={0}
+                    disabled={fixed}
+                    onCommit={(amount) => {
+                      const others = new Set(factor.levels.flatMap((each, place) => (place === i ? [] : [each.code])))
+                      return amount === null ? undefined : change(i, { amount, ...nameAmount(factor, amount, others) })
+                    }}
+                  />
+                </td>
               )}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+              <td>
+                <CommitText
+                  size="xs"
+                  aria-label={`Name of level ${i + 1} of ${factor.name}`}
+                  value={level.name}
+                  onCommit={(name) => change(i, { name })}
+                  check={(text) => (text === '' ? 'Name it.' : null)}
+                />
+              </td>
+              {seconds && (
+                <td>
+                  <CommitText
+                    size="xs"
+                    aria-label={`Second name of level ${i + 1} of ${factor.name}`}
+                    value={level.second ?? ''}
+                    onCommit={(second) => onChange(withLevel(factor, i, 'second', second))}
+                  />
+                </td>
+              )}
+              {factor.classes !== undefined && (
+                <td>
+                  <CommitText
+                    size="xs"
+                    aria-label={`Class of level ${i + 1} of ${factor.name}`}
+                    value={level.class ?? ''}
+                    onCommit={(member) => onChange(withLevel(factor, i, 'class', member))}
+                  />
+                </td>
+              )}
+              <td>
+                {!fixed && factor.levels.length > 2 && (
+                  <ActionIcon
+                    variant="subtle"
+                    c="var(--ink-soft)"
+                    size="sm"
+                    aria-label={`Remove ${level.code}`}
+                    onClick={() => void onChange({ ...factor, levels: factor.levels.filter((_, place) => place !== i) })}
+                  >
+                    <IconTrash size={14} />
+                  </ActionIcon>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="small" style={{ margin: '2px 0 0', display: 'flex', gap: 14 }}>
+        {!seconds && (
+          <button type="button" className="link-button" onClick={() => setAsked(true)}>
+            They have second names
+          </button>
+        )}
+        {factor.classes === undefined && factor.measure === '' && !fixed && (
+          <button type="button" className="link-button" onClick={() => void onChange({ ...factor, classes: 'class' })}>
+            They are members of classes
+          </button>
+        )}
+      </p>
+    </>
   )
+}
+
+/** A text of a level that may be missing: an empty one is left out. */
+function withLevel(factor: Factor, i: number, field: 'second' | 'class', text: string): Factor {
+  return {
+    ...factor,
+    levels: factor.levels.map((level, place): Level => {
+      if (place !== i) return level
+      const { [field]: _, ...rest } = level
+      return text === '' ? rest : { ...rest, [field]: text }
+    }),
+  }
+}
+
+function withoutClasses({ classes: _, ...factor }: Factor): Factor {
+  return { ...factor, levels: factor.levels.map(({ class: __, ...level }) => level) }
 }
 
 function codeProblem(factor: Factor, i: number, text: string): string | null {

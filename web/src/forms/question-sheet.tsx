@@ -1,9 +1,9 @@
 import { designOf } from '@canter/core/design'
 import { checkTrial } from '@canter/core/document'
 import { layoutFigures } from '@canter/core/ground'
-import { emptyFactor, setOf, traitSets, traitsOf, withTraitSet, type TraitSet } from '@canter/core/numbers'
+import { setOf, traitSets, traitsOf, withTraitSet, type TraitSet } from '@canter/core/numbers'
 import { counted, shownUnit } from '@canter/core/quantity'
-import { withFactors, type Factor, type TrialDraft, type Visit } from '@canter/core/trial'
+import { emptyFactor, withFactors, type Factor, type Treatments, type TrialDraft, type Visit } from '@canter/core/trial'
 import { Button, Select, Textarea } from '@mantine/core'
 import { usePerson } from '../data/queries.ts'
 import type { Saved } from '../data/saving.ts'
@@ -11,7 +11,9 @@ import { CommitText } from './commit-text.tsx'
 import { CountField } from './count-field.tsx'
 import { FactorSheet } from './factor-sheet.tsx'
 import { QuantityField } from './quantity-field.tsx'
-import { TreatmentList } from './treatment-list.tsx'
+import { MixedUp } from './mixed-up.tsx'
+import { TreatmentsAndComparisons } from './comparison-list.tsx'
+import { TreatmentShapes } from './treatment-shapes.tsx'
 
 /** Changes fields of one section; says what became of it, where that is known. */
 export type ChangeSection = (section: string, patch: Readonly<Record<string, unknown>>) => void | Promise<Saved>
@@ -36,10 +38,8 @@ export function QuestionSheet({ draft, change, onCrop, fixed, measured, problems
   const all = [...traits.observed, ...traits.derived]
   const response = all.find((trait) => trait.key === traits.response)
   const set = setOf(traits)
-  const vary = (factors: readonly Factor[]) => {
-    const next = withFactors(treatments, factors)
-    return change('treatments', { factors: next.factors, list: next.list })
-  }
+  const take = (next: Treatments) => change('treatments', { ...next })
+  const vary = (factors: readonly Factor[]) => take(withFactors(treatments, factors))
   return (
     <>
       <section className="section" aria-labelledby="asked">
@@ -100,6 +100,12 @@ export function QuestionSheet({ draft, change, onCrop, fixed, measured, problems
         <h2 className="section-title" id="treatments">
           Treatments {fixed && <Lock what="The set of treatments stands on the ground; names can be changed with a reason." />}
         </h2>
+        {!fixed && (
+          <TreatmentShapes
+            begun={treatments.list.length > 0 || treatments.factors.some((factor) => factor.name !== '')}
+            onBegin={(next) => void take(next)}
+          />
+        )}
         {treatments.factors.map((factor, i) => (
           <FactorSheet
             key={factor.key}
@@ -128,7 +134,10 @@ export function QuestionSheet({ draft, change, onCrop, fixed, measured, problems
         )}
         {problems?.get('treatments.list') && <p className="caution">{problems.get('treatments.list')}</p>}
         {treatments.list.length > 0 && (
-          <TreatmentList treatments={treatments} fixed={fixed} onChange={({ list }) => change('treatments', { list })} />
+          <>
+            <MixedUp treatments={treatments} sites={draft.sites} fixed={fixed} onChange={take} />
+            <TreatmentsAndComparisons treatments={treatments} fixed={fixed} measured={measured} onChange={take} />
+          </>
         )}
       </section>
       <section className="section" aria-labelledby="measured">
@@ -338,7 +347,8 @@ export function figuresInWords(draft: Pick<TrialDraft, 'treatments' | 'sites'>, 
   })
   const { unit } = draft.sites.find((each) => each.key === site)!.design
   const searched = figures.efficiency === null ? ' How well its comparisons come out is seen when it is laid out.' : ''
-  return `${counted(draft.treatments.list.length, 'treatment')} on ${counted(figures.units, unit)}; ${told.join('; ')}.${searched}`
+  const { without } = draft.sites.find((each) => each.key === site)!
+  return `${counted(draft.treatments.list.length - without.length, 'treatment')} on ${counted(figures.units, unit)}; ${told.join('; ')}.${searched}`
 }
 
 function Lock({ what }: { what: string }) {

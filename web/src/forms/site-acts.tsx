@@ -18,7 +18,7 @@ export function SiteActs() {
     let n = trial.sites.length + 1
     while (trial.sites.some((each) => each.key === `site-${n}`)) n++
     const key = `site-${n}`
-    const saved = await save('sites', { [key]: { ...from, key, design: site.design } satisfies Site })
+    const saved = await save('sites', { [key]: { ...from, key, design: site.design, without: site.without, season: null } satisfies Site })
     if (saved.ok) selection.set({ site: key, plot: null })
     else if (!saved.left) notifications.show({ color: 'red', title: 'Not added', message: saved.problem })
   }

@@ -1,151 +1,308 @@
-import { isInside, type Treatment, type Treatments } from '@canter/core/trial'
-import { ActionIcon, Button, ColorInput, Select } from '@mantine/core'
+import { coefficientsOf } from '@canter/core/analysis'
+import { costOfDropping } from '@canter/core/design'
+import { holesOf, isInside, withCell, withList, type PlannedComparison, type Treatment, type Treatments } from '@canter/core/trial'
+import { ActionIcon, Button, ColorPicker, Popover, Select } from '@mantine/core'
 import { IconTrash } from '@tabler/icons-react'
 import { swatchFill, treatmentColours } from '../plan/colours.ts'
 import { CommitText } from './commit-text.tsx'
+import classes from './treatment-list.module.css'
 import type { Commit } from './use-commit.ts'
 
-const ROLES = [
+const ROLES: readonly { value: Treatment['role']; label: string }[] = [
   { value: 'none', label: '–' },
   { value: 'untreated control', label: 'untreated control' },
   { value: 'standard', label: 'standard' },
+  { value: 'yardstick', label: 'yardstick, no option' },
 ]
 
-/** Every treatment with its code, its part in the trial, and how to drop it or set another outside the combinations. */
-export function TreatmentList({ treatments, fixed, onChange }: { treatments: Treatments; fixed: boolean; onChange: Commit<Treatments> }) {
+/** The sides that are being picked for a comparison. */
+export interface Picking {
+  readonly plus: readonly string[]
+  readonly minus: readonly string[]
+  readonly onPick: (key: string, side: 'plus' | 'minus' | 'none') => void
+}
+
+interface TreatmentListProps {
+  readonly treatments: Treatments
+  readonly fixed: boolean
+  readonly onChange: Commit<Treatments>
+  readonly picking: Picking | null
+}
+
+/** Letters under which comparisons stand in the head of the list. */
+export const letterOf = (i: number): string =>
+  i < 26 ? String.fromCharCode(97 + i) : `${letterOf(Math.floor(i / 26) - 1)}${letterOf(i % 26)}`
+/** More comparisons than this do not fit beside the treatments. */
+const MOST_COLUMNS = 8
+
+/** One row a treatment, a column a factor; combinations that were left out as holes, comparisons as + and − on the same rows. */
+export function TreatmentList({ treatments, fixed, onChange, picking }: TreatmentListProps) {
   const { factors, list } = treatments
   const colours = treatmentColours(treatments)
-  const several = factors.length > 1
+  const holes = holesOf(treatments)
+  const shown = treatments.comparisons.slice(0, MOST_COLUMNS)
+  const coefficients = shown.map((each) => coefficientsOf(each, treatments))
+  const rows = inOrder(treatments, holes)
   const change = (key: string, patch: Partial<Treatment>) =>
     onChange({
-      factors,
+      ...treatments,
       list: list.map((each) => {
         if (each.key === key) return { ...each, ...patch }
         // One untreated control at most: naming another takes it from the first.
         return patch.role === 'untreated control' && each.role === patch.role ? { ...each, role: 'none' as const } : each
       }),
     })
-  const addOutside = () => {
-    const keys = new Set(list.map((each) => each.key))
-    let n = 1
-    while (keys.has(`outside-${n}`)) n++
-    const control = list.every((each) => each.role !== 'untreated control')
-    const name = control ? 'untreated' : `check ${n}`
-    return onChange({
-      factors,
-      list: [
-        ...list,
-        {
-          key: `outside-${n}`,
-          code: control ? 'NIL' : `CHK${n}`,
-          name,
-          colour: null,
-          role: control ? 'untreated control' : 'standard',
-          levels: {},
-        },
-      ],
-    })
-  }
   return (
     <>
-      <table className="ruled" style={{ marginTop: 8 }} data-testid="treatments">
+      <table className={`ruled ${classes.list}`} data-testid="treatments">
         <thead>
           <tr>
-            <th style={{ width: 130 }}>Treatment</th>
-            <th>Name</th>
-            <th style={{ width: 170 }}>Part</th>
-            <th style={{ width: 60 }}>Colour</th>
-            <th style={{ width: 30 }}>
+            <th>Treatment</th>
+            {factors.map((factor) => (
+              <th key={factor.key}>{factor.name || 'Level'}</th>
+            ))}
+            <th className={classes.part}>Part</th>
+            {picking ? (
+              <th>Set against</th>
+            ) : (
+              shown.map((each, i) => (
+                <th key={each.key} className={classes.sign} title={each.name}>
+                  {letterOf(i)}
+                </th>
+              ))
+            )}
+            <th className={classes.drop}>
               <span className="visually-hidden">Drop</span>
             </th>
           </tr>
         </thead>
         <tbody>
-          {list.map((treatment) => {
-            const inside = isInside(treatment, factors)
-            const removable = !fixed && list.length > 2 && (several || !inside)
-            return (
+          {rows.map(({ treatment, hole }) =>
+            hole ? (
+              <tr key={treatment.key} className={classes.hole}>
+                <td>{treatment.code}</td>
+                {factors.map((factor) => (
+                  <td key={factor.key}>{levelName(factor, treatment)}</td>
+                ))}
+                <td colSpan={1 + (picking ? 1 : shown.length) + 1}>
+                  left out{' '}
+                  {!fixed && (
+                    <button type="button" className="link-button" onClick={() => void onChange(withCell(treatments, treatment.levels))}>
+                      put it in
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ) : (
               <tr key={treatment.key}>
-                <td style={{ whiteSpace: 'nowrap' }}>
-                  <span className="swatch" style={{ background: swatchFill(colours.get(treatment.key)) }} />
-                  {inside ? (
+                <td className={classes.code}>
+                  <Swatch
+                    treatment={treatment}
+                    fill={swatchFill(colours.get(treatment.key))}
+                    onChange={(colour) => change(treatment.key, { colour })}
+                  />
+                  {isInside(treatment, factors) ? (
                     treatment.code
                   ) : (
-                    <CommitText
-                      size="xs"
-                      style={{ display: 'inline-block', width: 80 }}
-                      aria-label={`Code of ${treatment.name}`}
-                      value={treatment.code}
+                    <OwnText
+                      treatment={treatment}
+                      field="code"
+                      list={list}
+                      className={classes.own}
                       onCommit={(code) => change(treatment.key, { code })}
-                      check={(text) =>
-                        text === ''
-                          ? 'Give a code.'
-                          : list.some((each) => each !== treatment && each.code === text)
-                            ? 'Used already.'
-                            : null
-                      }
                     />
                   )}
                 </td>
+                {isInside(treatment, factors) ? (
+                  factors.map((factor) => <td key={factor.key}>{levelName(factor, treatment)}</td>)
+                ) : (
+                  <td colSpan={factors.length}>
+                    <OwnText treatment={treatment} field="name" list={list} onCommit={(name) => change(treatment.key, { name })} />
+                  </td>
+                )}
                 <td>
-                  {inside ? (
-                    treatment.name
+                  {fixed ? (
+                    <span className="small">{treatment.role === 'none' ? '' : treatment.role}</span>
                   ) : (
-                    <CommitText
+                    <Select
                       size="xs"
-                      aria-label={`Name of ${treatment.code}`}
-                      value={treatment.name}
-                      onCommit={(name) => change(treatment.key, { name })}
-                      check={(text) => (text === '' ? 'Name it.' : null)}
+                      aria-label={`Part of ${treatment.code}`}
+                      data={ROLES}
+                      value={treatment.role}
+                      allowDeselect={false}
+                      onChange={(role) => role && void change(treatment.key, { role: role })}
                     />
                   )}
                 </td>
+                {picking ? (
+                  <td>
+                    <SidePicker treatment={treatment} picking={picking} />
+                  </td>
+                ) : (
+                  shown.map((each, i) => <Sign key={each.key} comparison={each} of={coefficients[i]!} treatment={treatment.key} />)
+                )}
                 <td>
-                  <Select
-                    size="xs"
-                    aria-label={`Part of ${treatment.code}`}
-                    data={ROLES}
-                    value={treatment.role}
-                    disabled={fixed}
-                    allowDeselect={false}
-                    onChange={(role) => role && void change(treatment.key, { role: role as Treatment['role'] })}
-                  />
-                </td>
-                <td>
-                  <ColorInput
-                    size="xs"
-                    aria-label={`Colour of ${treatment.code}`}
-                    placeholder="auto"
-                    withEyeDropper={false}
-                    value={treatment.colour ?? ''}
-                    onChangeEnd={(colour) =>
-                      void change(treatment.key, { colour: /^#[0-9a-f]{6}$/i.test(colour) ? colour.toLowerCase() : null })
-                    }
-                  />
-                </td>
-                <td>
-                  {removable && (
+                  {!fixed && list.length > 2 && (factors.length > 1 || !isInside(treatment, factors)) && (
                     <ActionIcon
                       variant="subtle"
                       c="var(--ink-soft)"
                       size="sm"
                       aria-label={`Drop ${treatment.code}`}
-                      onClick={() => void onChange({ factors, list: list.filter((each) => each !== treatment) })}
+                      title={dropInWords(treatments, treatment)}
+                      onClick={() =>
+                        void onChange(
+                          withList(
+                            treatments,
+                            list.filter((each) => each !== treatment),
+                          ),
+                        )
+                      }
                     >
                       <IconTrash size={14} />
                     </ActionIcon>
                   )}
                 </td>
               </tr>
-            )
-          })}
+            ),
+          )}
         </tbody>
       </table>
       {!fixed && (
-        <Button size="compact-sm" variant="subtle" onClick={() => void addOutside()} mt={4}>
+        <Button size="compact-sm" variant="subtle" onClick={() => void onChange(withOutside(treatments))} mt={4}>
           Add a treatment outside these
         </Button>
       )}
     </>
+  )
+}
+
+interface Row {
+  readonly treatment: Treatment
+  readonly hole: boolean
+}
+
+/** Treatments in their order, what was left out where it would stand. */
+function inOrder({ factors, list }: Treatments, holes: readonly Treatment[]): Row[] {
+  const rank = (each: Treatment): number =>
+    factors.reduce((sum, factor) => sum * 1000 + factor.levels.findIndex((level) => level.key === each.levels[factor.key]), 0)
+  const inside = [
+    ...list.filter((each) => isInside(each, factors)).map((treatment) => ({ treatment, hole: false })),
+    ...holes.map((treatment) => ({ treatment, hole: true })),
+  ].sort((a, b) => rank(a.treatment) - rank(b.treatment))
+  return [...inside, ...list.filter((each) => !isInside(each, factors)).map((treatment) => ({ treatment, hole: false }))]
+}
+
+function levelName(factor: Treatments['factors'][number], { levels }: Treatment): string {
+  return factor.levels.find((level) => level.key === levels[factor.key])?.name ?? ''
+}
+
+function dropInWords(treatments: Treatments, treatment: Treatment): string {
+  const costs = costOfDropping(treatments, treatment.key)
+  return costs.length > 0 ? `Drop it. ${costs.join(' ')}` : 'Drop it: nothing else becomes harder to tell apart.'
+}
+
+function withOutside(treatments: Treatments): Treatments {
+  const { list } = treatments
+  const keys = new Set(list.map((each) => each.key))
+  let n = 1
+  while (keys.has(`outside-${n}`)) n++
+  const control = list.every((each) => each.role !== 'untreated control')
+  const made: Treatment = {
+    key: `outside-${n}`,
+    code: control ? 'NIL' : `CHK${n}`,
+    name: control ? 'untreated' : `check ${n}`,
+    colour: null,
+    role: control ? 'untreated control' : 'standard',
+    levels: {},
+  }
+  return { ...treatments, list: [...list, made] }
+}
+
+function OwnText({
+  treatment,
+  field,
+  list,
+  className,
+  onCommit,
+}: {
+  treatment: Treatment
+  field: 'code' | 'name'
+  list: readonly Treatment[]
+  className?: string
+  onCommit: Commit<string>
+}) {
+  return (
+    <CommitText
+      size="xs"
+      {...(className ? { className } : {})}
+      aria-label={field === 'code' ? `Code of ${treatment.name}` : `Name of ${treatment.code}`}
+      value={treatment[field]}
+      onCommit={onCommit}
+      check={(text) => {
+        if (text === '') return field === 'code' ? 'Give a code.' : 'Name it.'
+        return field === 'code' && list.some((each) => each !== treatment && each.code === text) ? 'Used already.' : null
+      }}
+    />
+  )
+}
+
+/** The colour of a treatment; another one is chosen on it. */
+function Swatch({ treatment, fill, onChange }: { treatment: Treatment; fill: string; onChange: (colour: string | null) => void }) {
+  return (
+    <Popover position="bottom-start" withArrow>
+      <Popover.Target>
+        <button
+          type="button"
+          className={`swatch ${classes.swatch}`}
+          style={{ background: fill }}
+          aria-label={`Colour of ${treatment.code}`}
+        />
+      </Popover.Target>
+      <Popover.Dropdown>
+        <ColorPicker
+          format="hex"
+          {...(treatment.colour ? { value: treatment.colour } : {})}
+          onChangeEnd={(colour) => /^#[0-9a-f]{6}$/i.test(colour) && onChange(colour.toLowerCase())}
+        />
+        <button type="button" className="link-button" onClick={() => onChange(null)} style={{ marginTop: 6 }}>
+          From the order of the treatments
+        </button>
+      </Popover.Dropdown>
+    </Popover>
+  )
+}
+
+/** What a treatment counts in a comparison: its sign to be seen, the figure on hover. */
+function Sign({ comparison, of, treatment }: { comparison: PlannedComparison; of: Readonly<Record<string, number>>; treatment: string }) {
+  const most = Math.max(...Object.values(of).map(Math.abs))
+  const share = (of[treatment] ?? 0) / (most || 1)
+  const text = Math.abs(share) < 1e-9 ? '' : comparison.of.kind === 'trend' ? signed(share) : share > 0 ? '+' : '−'
+  return (
+    <td className={classes.sign} title={text === '' ? undefined : `${comparison.name}: coefficient ${signed(of[treatment]!, 4)}`}>
+      {text}
+    </td>
+  )
+}
+
+function signed(value: number, digits = 2): string {
+  return `${value < 0 ? '−' : '+'}${Number(Math.abs(value).toPrecision(digits))}`
+}
+
+function SidePicker({ treatment, picking }: { treatment: Treatment; picking: Picking }) {
+  const side = picking.plus.includes(treatment.key) ? 'plus' : picking.minus.includes(treatment.key) ? 'minus' : 'none'
+  return (
+    <span role="group" aria-label={`Side of ${treatment.code}`} className={classes.sides}>
+      {(['plus', 'minus'] as const).map((each) => (
+        <button
+          key={each}
+          type="button"
+          aria-pressed={side === each}
+          aria-label={`${treatment.code} on the ${each === 'plus' ? 'first' : 'second'} side`}
+          onClick={() => picking.onPick(treatment.key, side === each ? 'none' : each)}
+        >
+          {each === 'plus' ? '+' : '−'}
+        </button>
+      ))}
+    </span>
   )
 }

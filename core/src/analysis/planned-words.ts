@@ -1,0 +1,70 @@
+import { formatNumber, formatP, formatPlain, formatQuantity, shown, withUnit, type UnitSystem } from '../quantity/index.ts'
+import { nutrientOf, type PlannedComparison, type Treatments } from '../trial/index.ts'
+import type { Analysis, ContrastRow, Sentence } from './result.ts'
+
+/** What came of a planned comparison, in one sentence with its figures. */
+export interface PlannedAnswer extends Sentence {
+  readonly comparison: PlannedComparison
+  readonly row: ContrastRow
+}
+
+/** The planned comparisons that could be made, in their order; those added late say so. */
+export function plannedAnswers(analysis: Analysis, treatments: Treatments, system: UnitSystem): PlannedAnswer[] {
+  return treatments.comparisons.flatMap((comparison): PlannedAnswer[] => {
+    const row = analysis.contrasts.find((each) => each.name === comparison.name)
+    if (!row || !Number.isFinite(row.p)) return []
+    const told = comparison.of.kind === 'trend' ? trend(analysis, comparison.of, row, treatments, system) : twoSides(analysis, row, system)
+    const late = comparison.late ? ' It was added when there were readings already: a lead to follow, not a test planned beforehand.' : ''
+    return [{ comparison, row, text: `${comparison.name}: ${told}${late}`, evidence: row.evidence.kind, why: row.evidence.why }]
+  })
+}
+
+function twoSides(analysis: Analysis, row: ContrastRow, system: UnitSystem): string {
+  const { significance, trait, scale } = analysis
+  const found = row.p < significance
+  if (scale) {
+    const way = row.estimate > 0 ? 'higher' : 'lower'
+    return found
+      ? `${way} (p ${formatP(row.p)} on the ${scale.name} scale).`
+      : `not told apart (p ${formatP(row.p)} on the ${scale.name} scale); that does not show that there is no difference.`
+  }
+  const size = `${formatQuantity(Math.abs(row.estimate), trait.unit, system, { digits: 2 })} ${row.estimate >= 0 ? 'more' : 'less'}`
+  const limits = row.estimate >= 0 ? between(analysis, row.lower, row.upper, system) : between(analysis, -row.upper, -row.lower, system)
+  return found
+    ? `${size} (${limits}).`
+    : `not told apart; ${size} was seen (${limits}), and a true difference anywhere in that interval could have gone unseen.`
+}
+
+/** A slope is told for a usual step of the amounts; a bend by its direction. */
+function trend(
+  analysis: Analysis,
+  of: Extract<PlannedComparison['of'], { kind: 'trend' }>,
+  row: ContrastRow,
+  { factors }: Treatments,
+  system: UnitSystem,
+): string {
+  const { significance, trait, scale } = analysis
+  const found = row.p < significance
+  const factor = factors.find((each) => each.key === of.factor)!
+  const p = `p ${formatP(row.p)}${scale ? ` on the ${scale.name} scale` : ''}`
+  if (of.degree === 2)
+    return found
+      ? `the response ${row.estimate < 0 ? 'bends downward: each further step gives less' : 'bends upward: each further step gives more'} (${p}).`
+      : `no sign that the response is anything but straight was seen (${p}); that does not show that it is.`
+  const amounts = factor.levels.map((level) => level.amount ?? 0)
+  const step = (Math.max(...amounts) - Math.min(...amounts)) / (amounts.length - 1)
+  const out = shown(step, factor.measure, system)
+  const per = withUnit(formatPlain(out.value, 3), out.unit, nutrientOf(factor) ?? undefined)
+  if (scale) return `${found ? (row.estimate > 0 ? 'rising' : 'falling') : 'no steady rise or fall was seen'} (${p}).`
+  const size = formatQuantity(Math.abs(row.estimate) * step, trait.unit, system, { digits: 2 })
+  const [low, high] = row.estimate >= 0 ? [row.lower, row.upper] : [-row.upper, -row.lower]
+  const limits = between(analysis, low * step, high * step, system)
+  return found
+    ? `on average ${size} ${row.estimate >= 0 ? 'more' : 'less'} for each further ${per} (${limits}).`
+    : `no steady rise or fall was seen: ${size} ${row.estimate >= 0 ? 'more' : 'less'} for each further ${per} (${limits}).`
+}
+
+function between({ significance, trait }: Analysis, low: number, high: number, system: UnitSystem): string {
+  const number = (value: number): string => formatNumber(shown(value, trait.unit, system).value, 2)
+  return `${formatNumber(100 * (1 - significance), 2)} % interval ${number(low)} to ${formatQuantity(high, trait.unit, system, { digits: 2 })}`
+}
