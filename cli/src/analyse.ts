@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { analyseTrait, sentencesFor, WHOLE, type Analysis } from '@canter/core/analysis'
+import { analyseTrait, plannedAnswers, sentencesFor, termInWords, WHOLE, type Analysis } from '@canter/core/analysis'
 import { unpackTrial } from '@canter/core/exchange'
 import { TrialBook } from '@canter/core/numbers'
 import { formatNumber, formatP, plural } from '@canter/core/quantity'
@@ -67,14 +67,12 @@ function readArguments(args: readonly string[]): Asked {
 
 function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'neither'): string {
   const { treatments, traits, question } = trial
-  const named = (term: string): string =>
-    term
-      .split(':')
-      .map((key) => treatments.factors.find((factor) => factor.key === key)?.name ?? key)
-      .join(' × ')
+  const named = (term: string): string => termInWords(treatments, term)
+  const planned = plannedAnswers(analysis, treatments, 'metric')
   const lines = [
     `${question.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
     '',
+    ...planned.map((each) => `[${each.evidence}] ${each.text}`),
     ...sentencesFor({
       analysis,
       treatments,
@@ -93,7 +91,7 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
         ['source', 'df', 'sum of squares', 'mean square', 'F', 'p'],
         [
           ...analysis.tests.map((row) => [
-            named(row.term),
+            `${row.partOf ? '  ' : ''}${named(row.term)}`,
             String(row.df),
             formatNumber(row.ss, 5),
             formatNumber(row.ms, 5),
@@ -109,6 +107,22 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
             '',
           ]),
         ],
+      ),
+      '',
+    )
+  }
+  if (planned.length > 0) {
+    lines.push(
+      ...columns(
+        ['planned comparison', 'estimate', 's.e.', 'df', 't', 'p'],
+        planned.map(({ comparison, row }) => [
+          comparison.name,
+          formatNumber(row.estimate, 4),
+          formatNumber(row.se, 3),
+          formatNumber(row.df, 3),
+          formatNumber(row.t, 3),
+          formatP(row.p),
+        ]),
       ),
       '',
     )

@@ -143,7 +143,7 @@ describe('planned comparisons', () => {
     expect(all.comparisons.map((each) => each.name)).toEqual(
       expect.arrayContaining([
         'nil against all others',
-        'std against all others',
+        'std against what is tried',
         'Rise with nitrogen',
         'Bend with nitrogen',
         'Carrier PEAT against Carrier OIL, at 40 kg N/ha',
@@ -183,7 +183,7 @@ describe('planned comparisons', () => {
           close(row('Rise with nitrogen').estimate, slope + bend * 80)
           close(row('Carrier PEAT against Carrier CLAY, at 40 kg N/ha').estimate, 2)
           const mean = (keys: Treatment[]) => keys.reduce((sum, each) => sum + valueOf(each), 0) / keys.length
-          const options = treatments.list.filter((each) => each.role === 'none')
+          const options = treatments.list.filter((each) => each.key !== 'nil')
           close(row('nil against all others').estimate, mean(treatments.list.filter((each) => each.key === 'nil')) - mean(options))
         },
       ),

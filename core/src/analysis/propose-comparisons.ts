@@ -35,11 +35,13 @@ function against({ list }: Treatments): ComparisonProposal[] {
   return list
     .filter((each) => each.role !== 'none' && options.length > 1)
     .map((check) => {
-      const name = `${check.name} against all others`
+      const untreated = check.role === 'untreated control'
+      const others = untreated ? list.filter((each) => each !== check && each.role !== 'yardstick') : options
+      const name = `${check.name} against ${untreated ? 'all others' : 'what is tried'}`
       return {
         name,
-        why: check.role === 'untreated control' ? 'does anything at all act?' : `is what is tried better than the ${check.role}?`,
-        comparisons: [{ name: name.slice(0, 200), of: sides([check], options) }],
+        why: untreated ? 'does anything at all act?' : `is what is tried better than the ${check.role}?`,
+        comparisons: [{ name: name.slice(0, 200), of: sides([check], others) }],
       }
     })
 }

@@ -72,6 +72,17 @@ export function spoken(factor: Factor, key: string, system: UnitSystem): string 
   return withUnit(formatPlain(out.value, 3), out.unit, nutrientOf(factor) ?? undefined)
 }
 
+/** A term of the analysis as its reader calls it: factors by their names, joined by ×. */
+export function termInWords(treatments: Treatments, term: string): string {
+  return term
+    .split(':')
+    .map((key) => {
+      if (key === 'outside') return 'outside against the combinations'
+      return treatments.factors.find((factor) => factor.key === key)?.name ?? key
+    })
+    .join(' × ')
+}
+
 /** A treatment in the same words: of one factor its level, of several or outside them its name. */
 export function spokenTreatment(treatments: Treatments, key: string, system: UnitSystem): string {
   const treatment = treatments.list.find((each) => each.key === key)

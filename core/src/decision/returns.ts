@@ -84,7 +84,7 @@ export function decide(trial: Trial, layouts: readonly Layout[], inputs: readonl
     const leftOut = new Set(gathered.filter((each) => each.leftOut).map((each) => each.unit))
     const request = trialRequest(trial, layouts, { key, name, unit, kind: 'continuous' }, observations)
     const { terms } = analyse({ ...request, leftOut })
-    return terms[WHOLE] ?? terms[trial.treatments.factors.map((factor) => factor.key).join(':')]!
+    return terms[request.factors.map((factor) => factor.key).join(':')]!
   }
   let gross: TermResult
   try {
@@ -96,7 +96,7 @@ export function decide(trial: Trial, layouts: readonly Layout[], inputs: readonl
   const harvest = run(yieldTrait!, 'Yield', 't/ha', (each) => each.harvest)
   const quality = scaled ? run(qualityTrait, 'Quality', '%', (each) => each.quality) : null
   const levelOf = (treatment: Treatment): string =>
-    gross.term === WHOLE ? treatment.key : trial.treatments.factors.map((factor) => treatment.levels[factor.key]).join(':')
+    gross.term === WHOLE ? treatment.key : gross.factors.map((factor) => treatment.levels[factor]).join(':')
   const meanOf = (term: TermResult, treatment: Treatment): number =>
     term.means.find((each) => each.level === levelOf(treatment))?.mean ?? NaN
 
@@ -116,7 +116,9 @@ export function decide(trial: Trial, layouts: readonly Layout[], inputs: readonl
   }
   const referenceCost = costOf(reference)
   const nets = grown.map((treatment) => meanOf(gross, treatment) - costOf(treatment).value)
-  const top = nets.indexOf(Math.max(...nets))
+  // A yardstick is compared with, and is no option to choose.
+  const options = nets.map((net, i) => (grown[i]!.role === 'yardstick' ? -Infinity : net))
+  const top = options.indexOf(Math.max(...options))
   const returns = grown.map((treatment, i): TreatmentReturn => {
     const cost = costOf(treatment)
     const extraCost = cost.value - referenceCost.value

@@ -49,14 +49,14 @@ export const treatmentShapes: readonly TreatmentShape[] = [
   {
     key: 'crossed-and-checks',
     asks: 'Two things crossed, against checks that have neither?',
-    example: 'inoculants × starter rates, and an untreated and a standard beside them',
+    example: 'inoculants × starter rates, untreated and standard beside',
     begin: () =>
       treatmentsOf([kind(1), rate(2)], [check('NIL', 'untreated', 'untreated control'), check('STD', 'usual practice', 'standard')]),
   },
   {
     key: 'alone-and-with',
     asks: 'Does a product act alone, or with rates of another?',
-    example: 'nothing, product alone, product with each rate: the other cells left out',
+    example: 'nothing, product alone, product with each rate',
     begin: () => {
       const product = named(kind(1, 'Product'), ['NO', 'without'], ['YES', 'with product'])
       const partner: Factor = {

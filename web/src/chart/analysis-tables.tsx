@@ -1,4 +1,4 @@
-import { checkReadings, spread, type Analysis, type Spread, type TermResult } from '@canter/core/analysis'
+import { checkReadings, spread, termInWords, type Analysis, type PlannedAnswer, type Spread, type TermResult } from '@canter/core/analysis'
 import { comparisonMethod } from '@canter/core/statistics'
 import { formatNumber, formatP, formatQuantity, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Treatments } from '@canter/core/trial'
@@ -101,11 +101,6 @@ function spreadText(of: Spread, out: (value: number) => string): string {
 export function AnovaTable({ analysis, treatments, system }: TableProps) {
   const square = shown(1, analysis.trait.unit, system).value ** 2
   const several = analysis.errors.length > 1
-  const named = (term: string): string =>
-    term
-      .split(':')
-      .map((key) => treatments.factors.find((factor) => factor.key === key)?.name ?? key)
-      .join(' × ')
   return (
     <table className="ruled" data-testid="anova">
       <thead>
@@ -122,7 +117,7 @@ export function AnovaTable({ analysis, treatments, system }: TableProps) {
       <tbody>
         {analysis.tests.map((row) => (
           <tr key={row.term}>
-            <td>{named(row.term)}</td>
+            <td style={row.partOf ? { paddingLeft: 16 } : undefined}>{termInWords(treatments, row.term)}</td>
             {several && <td className="quiet">{plural(row.stratum)}</td>}
             <td className="number">{row.df}</td>
             <td className="number">{formatNumber(row.ss * square, 4)}</td>
@@ -146,6 +141,48 @@ export function AnovaTable({ analysis, treatments, system }: TableProps) {
       <caption className="visually-hidden">
         Analysis of variance of {analysis.trait.name}, grand mean {formatQuantity(analysis.grandMean, analysis.trait.unit, system)}
       </caption>
+    </table>
+  )
+}
+
+/** The figures of the planned comparisons. */
+export function ContrastTable({
+  answers,
+  analysis,
+  system,
+}: Pick<TableProps, 'analysis' | 'system'> & { answers: readonly PlannedAnswer[] }) {
+  const factor = analysis.scale ? 1 : shown(1, analysis.trait.unit, system).value
+  const out = (value: number): string => formatNumber(value * factor, 3)
+  const unit = analysis.scale ? `${analysis.scale.name} scale` : shownUnit(analysis.trait.unit, system)
+  return (
+    <table className="ruled" data-testid="contrasts">
+      <thead>
+        <tr>
+          <th>Comparison</th>
+          <th className="number">Estimate{unit && unit !== 'score' ? `, ${unit}` : ''}</th>
+          <th className="number">s.e.</th>
+          <th className="number">df</th>
+          <th className="number">t</th>
+          <th className="number">p</th>
+        </tr>
+      </thead>
+      <tbody>
+        {answers.map(({ comparison, row }) => (
+          <tr key={comparison.key}>
+            <td>
+              {comparison.name}
+              {comparison.of.kind === 'trend' && (
+                <span className="quiet"> (per {comparison.of.degree === 1 ? 'unit of it' : 'square of it'})</span>
+              )}
+            </td>
+            <td className="number">{out(row.estimate)}</td>
+            <td className="number">{out(row.se)}</td>
+            <td className="number">{formatNumber(row.df, 3)}</td>
+            <td className="number">{formatNumber(row.t, 3)}</td>
+            <td className="number">{formatP(row.p)}</td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   )
 }

@@ -51,6 +51,7 @@ export function ReturnTable({
                 <td style={{ whiteSpace: 'nowrap' }}>
                   <span className="swatch" style={{ background: swatchFill(colours.get(row.treatment.key)) }} />
                   {row.treatment.code}
+                  {row.treatment.role === 'yardstick' && <span className="quiet"> yardstick</span>}
                 </td>
                 <td className="number">{money(row.gross)}</td>
                 <td className="number">{money(row.cost.value)}</td>

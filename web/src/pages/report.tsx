@@ -1,5 +1,5 @@
 import { nutrientAmounts } from '@canter/core/amounts'
-import { sentencesFor, traitOf } from '@canter/core/analysis'
+import { plannedAnswers, sentencesFor, traitOf } from '@canter/core/analysis'
 import { decisionSentences, notStated } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
 import { extentOf } from '@canter/core/ground'
@@ -64,7 +64,10 @@ function Report({ open }: { open: OpenTrial }) {
       </p>
       {analysis && (
         <Sentences
-          sentences={sentencesFor({ analysis, treatments, better: response.better, smallest: traits.smallestDifference, system })}
+          sentences={[
+            ...plannedAnswers(analysis, treatments, system),
+            ...sentencesFor({ analysis, treatments, better: response.better, smallest: traits.smallestDifference, system }),
+          ]}
         />
       )}
       {answer && !answer.ok && <p className="sentence">{answer.problem}</p>}
@@ -185,7 +188,8 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
     <div className={classes.two}>
       <div>
         <p style={{ marginTop: 0 }}>
-          <strong>{site.name}.</strong> {own?.name ?? 'Laid out'}: {counted(trial.treatments.list.length, 'treatment')}
+          <strong>{site.name}.</strong> {own?.name ?? 'Laid out'}:{' '}
+          {counted(trial.treatments.list.length - site.without.length, 'treatment')}
           {layout ? ` on ${counted(walked, design.unit)}` : ''}, each {metres(ground.plotWidth)} × {metres(ground.plotLength)}, harvested{' '}
           {metres(ground.harvestWidth)} × {metres(ground.harvestLength)}. {layout && own?.dealt}{' '}
           {layout?.structure.seed != null && <>Seed {layout.structure.seed}.</>}

@@ -1,4 +1,4 @@
-import { sentencesFor, traitOf, type Analysis, type BothWays, type TermResult } from '@canter/core/analysis'
+import { plannedAnswers, sentencesFor, termInWords, traitOf, type Analysis, type BothWays, type TermResult } from '@canter/core/analysis'
 import { comparisonMethods } from '@canter/core/statistics'
 import type { UnitSystem } from '@canter/core/quantity'
 import { visitsOf, type Treatments, type Trial } from '@canter/core/trial'
@@ -11,7 +11,7 @@ import { useOpenTrial } from '../data/open-trial.ts'
 import { usePeople, usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
 import { useSelection } from '../data/selection.ts'
-import { AnovaTable, ChecksTable, MeansTable } from '../chart/analysis-tables.tsx'
+import { AnovaTable, ChecksTable, ContrastTable, MeansTable } from '../chart/analysis-tables.tsx'
 import { MeansChart } from '../chart/means-chart.tsx'
 import { Sentences } from '../chart/sentences.tsx'
 import classes from './results.module.css'
@@ -100,6 +100,7 @@ export function ResultsStep() {
     <div className={classes.page}>
       {pickers}
       <Unsettled settled={answer.settled} trait={trait.key} />
+      <Planned analysis={analysis} treatments={treatments} system={system} />
       <div data-testid="sentences">
         <Sentences
           sentences={sentencesFor({
@@ -159,6 +160,27 @@ export function ResultsStep() {
   )
 }
 
+/** What was planned beforehand comes first, with its figures a click away. */
+function Planned({ analysis, treatments, system }: { analysis: Analysis; treatments: Treatments; system: UnitSystem }) {
+  const answers = plannedAnswers(analysis, treatments, system)
+  if (answers.length === 0) return null
+  return (
+    <section aria-labelledby="planned-answers" data-testid="planned">
+      <h2 className="section-title" id="planned-answers">
+        What was to be compared
+      </h2>
+      <Sentences sentences={answers} />
+      <details className="small">
+        <summary className="quiet">The figures behind {answers.length === 1 ? 'it' : 'them'}</summary>
+        <ContrastTable answers={answers} analysis={analysis} system={system} />
+      </details>
+      <h2 className="section-title" style={{ marginTop: 12 }}>
+        Treatments
+      </h2>
+    </section>
+  )
+}
+
 /** What matters most: all factors together where they depend on each other, else the first of them. */
 function firstTerm(analysis: Analysis, { factors }: Treatments): TermResult {
   const whole = factors.map((factor) => factor.key).join(':')
@@ -167,10 +189,9 @@ function firstTerm(analysis: Analysis, { factors }: Treatments): TermResult {
   return Object.values(analysis.terms)[0]!
 }
 
-function termName({ factors }: TermResult, treatments: Treatments): string {
-  return factors
-    .map((key) => treatments.factors.find((factor) => factor.key === key)?.name ?? key.charAt(0).toUpperCase() + key.slice(1))
-    .join(' × ')
+function termName({ term }: TermResult, treatments: Treatments): string {
+  const name = termInWords(treatments, term)
+  return name.charAt(0).toUpperCase() + name.slice(1)
 }
 
 /** Readings that are not settled: kept apart by observer until somebody has them averaged, or entered twice. */
