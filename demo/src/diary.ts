@@ -30,6 +30,11 @@ export class Diary {
     return this.#reading(unit, trait, values[trait.kind] ?? { kind: 'number', value: rounded, typed, typedMeasure: null }, more)
   }
 
+  /** Less than can be told from none. */
+  belowLimit(unit: Unit, trait: Trait, limit: number): Reading {
+    return this.#reading(unit, trait, { kind: 'below limit', limit, typed: `< ${limit}`, typedMeasure: null }, {})
+  }
+
   missing(unit: Unit, trait: Trait, reason: string, more: Partial<Reading> = {}): Reading {
     return this.#reading(unit, trait, { kind: 'missing', reason }, more)
   }

@@ -1,13 +1,16 @@
 import type { TrialContents } from '@canter/core/exchange'
 import type { ShelfItemDraft } from '@canter/core/trial'
 import { carrots } from './carrots.ts'
-import { leek, mulch, oats } from './others.ts'
+import { beetAtSites } from './beet-sites.ts'
+import { hornbeam } from './hornbeam.ts'
+import { leek } from './leek.ts'
+import { mulch, oats } from './others.ts'
 import { pelargonium } from './pelargonium.ts'
 import { sugarBeet, sugarBeetDraft } from './sugar-beet.ts'
 
 /** The invented scenario: trials that can be followed to the end, and others at other points of their season. */
 export function demoTrials(): TrialContents[] {
-  return [sugarBeet(), carrots(), pelargonium(), oats(), mulch(), leek()]
+  return [beetAtSites(), carrots(), pelargonium(), leek(), hornbeam(), oats(), mulch(), sugarBeet()]
 }
 
 /** Ground and products of the stations, to start other trials from. */

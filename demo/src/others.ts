@@ -5,7 +5,7 @@ import type { Ground, Site, TrialDraft } from '@canter/core/trial'
 import { asTrial } from './contents.ts'
 import { Diary } from './diary.ts'
 import { normal, seededIds } from './ids.ts'
-import { crossed, kinds, rateLadder } from './levels.ts'
+import { crossed, kinds } from './levels.ts'
 import { CREW } from './people.ts'
 
 const set = (key: string): TraitSet => traitSets.find((each) => each.key === key)!
@@ -33,70 +33,30 @@ export function site(setKey: string, key: string, name: string, soil: string, re
   }
 }
 
-/** Laid out for the coming season, not yet planted. */
-export function leek(): TrialContents {
-  const { next } = seededIds(20272, '2026-11-02T09:00:00Z')
-  const draft = draftWith(
-    'growth',
-    {
-      title: 'Leek transplants: phosphorus at planting',
-      crop: 'Leek',
-      season: 2027,
-      askedBy: 'Tern Lane nursery',
-      why: 'Soil tests high in P; does a starter dose still speed the young plants?',
-      expected: 'No gain above 15 kg P/ha.',
-      significance: 0.1,
-    },
-    {
-      treatments: crossed([rateLadder('P', 'Phosphorus', [0, 10, 20, 40])], 'untreated control'),
-      traits: { ...traitsOf(set('growth')), smallestDifference: { value: 4, unit: 'cm' } },
-      sites: [site('growth', 'lower-quillon', 'Lower Quillon', 'Sandy loam, 41 mg P/kg.', 5, { across: { plot: 4, block: 5 } })],
-      amounts: {
-        supply: {
-          product: 'Triple superphosphate',
-          analysis: { P: 20 },
-          applications: 1,
-          labelMaximumPerApplication: null,
-          labelMaximumPerSeason: null,
-          reentryHours: null,
-          preHarvestDays: null,
-          protection: '',
-          overMaximumReason: '',
-        },
-        common: [{ what: 'Compost, whole field', amount: '20 t/ha', when: 'February' }],
-      },
-    },
-  )
-  const trial = asTrial(draft, next(), '2026-11-02T09:00:00.000Z')
-  return { trial, layouts: [layOut(trial, 'lower-quillon', 7, next)], records: [], events: [], people: [CREW] }
-}
-
-/** Eight oat varieties, threshed; the moistures of the last block are still to come. */
+/** Twenty-four oat lines in small blocks, threshed; the moistures of the last replicate are still to come. */
 export function oats(): TrialContents {
   const { next, chance } = seededIds(20263, '2026-03-11T09:00:00Z')
-  const varieties = ['Old standard', 'Line 2', 'Line 3', 'Line 4', 'Line 5', 'Line 6', 'Line 7', 'Line 8']
+  const lines = Array.from({ length: 24 }, (_, i) => ({
+    code: i === 0 ? 'STD' : `L${i + 1}`,
+    name: i === 0 ? 'old standard' : `line ${i + 1}`,
+  }))
+  const made = site('grain', 'hazel-bank', 'Hazel Bank', 'Silt loam, lighter towards the track.', 3, {
+    across: { plot: 24, block: 6, replicate: 1 },
+    rowAlley: 0,
+  })
   const draft = draftWith(
     'grain',
     {
-      title: 'Oats: eight lines for light land',
+      title: 'Oats: 24 lines for light land',
       crop: 'Oats',
       season: 2026,
       askedBy: 'Quillon Vale station',
-      why: 'Which line is worth three sites next year?',
+      why: 'Which lines are worth three sites next year?',
     },
     {
-      treatments: crossed(
-        [
-          kinds(
-            'variety',
-            'Variety',
-            varieties.map((name, i) => ({ code: i === 0 ? 'STD' : `L${i + 1}`, name })),
-          ),
-        ],
-        'standard',
-      ),
+      treatments: crossed([kinds('line', 'Line', lines)], 'standard'),
       traits: { ...traitsOf(set('grain')), smallestDifference: { value: 0.4, unit: 't/ha' } },
-      sites: [site('grain', 'hazel-bank', 'Hazel Bank', 'Silt loam.', 3, { across: { plot: 8, block: 1 }, rowAlley: 0 })],
+      sites: [{ ...made, design: { ...made.design, key: 'alpha-lattice', settings: { blockSize: 4 } } }],
     },
   )
   const trial = asTrial(draft, next(), '2026-02-02T09:00:00.000Z')
@@ -106,10 +66,13 @@ export function oats(): TrialContents {
   diary.goTo('2026-08-12T12:00:00Z')
   const plots = layout.units.filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!)
   const [weight, moisture] = trial.traits.observed
+  const worth = lines.map((_, i) => (i === 0 ? 0 : 0.35 * normal(chance)))
+  const patch = new Map(layout.units.filter((unit) => unit.kind === 'block').map((block) => [block.id, 0.45 * normal(chance)]))
   for (const plot of plots) {
-    const better = Number(plot.received['variety']!.slice(1)) * 0.11
-    diary.measure(plot, weight!, ((5.1 + better + 0.25 * normal(chance)) * 8.75) / 10)
-    if (plot.walk! <= 16) diary.measure(plot, moisture!, 13.4 + 0.5 * normal(chance))
+    const better = worth[Number(plot.received['line']!.slice(1)) - 1]!
+    const ground = plot.in.reduce((sum, id) => sum + (patch.get(id) ?? 0), 0)
+    diary.measure(plot, weight!, ((5.4 + better + ground + 0.18 * normal(chance)) * 8.75) / 10)
+    if (plot.walk! <= 60) diary.measure(plot, moisture!, 13.4 + 0.5 * normal(chance))
   }
   return { trial, layouts: [layout], records: diary.records, events: [], people: [CREW] }
 }

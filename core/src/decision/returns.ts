@@ -33,6 +33,8 @@ export interface Decision {
   readonly scaled: boolean
   /** Sites whose plots were counted. */
   readonly sites: readonly string[]
+  /** The seasons those were of. */
+  readonly seasons: readonly number[]
 }
 
 export type DecisionOutcome = { ok: true; decision: Decision } | { ok: false; problem: string }
@@ -137,6 +139,7 @@ export function decide(trial: Trial, layouts: readonly Layout[], inputs: readonl
         i !== top && toldApart(gross, levelOf(treatment), levelOf(grown[top]!), nets[top]! - nets[i]!, trial.question.significance),
     }
   })
+  const counted = trial.sites.filter((site) => layouts.some((layout) => layout.siteKey === site.key))
   return {
     ok: true,
     decision: {
@@ -147,7 +150,8 @@ export function decide(trial: Trial, layouts: readonly Layout[], inputs: readonl
       tested: gross.comparisons['lsd'] !== undefined,
       significance: trial.question.significance,
       scaled,
-      sites: trial.sites.filter((site) => layouts.some((layout) => layout.siteKey === site.key)).map((site) => site.name),
+      sites: counted.map((site) => site.name),
+      seasons: [...new Set(counted.map((site) => site.season ?? trial.question.season))],
     },
   }
 }

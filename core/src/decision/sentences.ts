@@ -30,7 +30,8 @@ export function decisionSentences(decision: Decision, treatments: Treatments, cu
   const rates = treatments.factors.some((factor) => factor.kind === 'rate')
     ? ', and rates between or above those grown were not tested'
     : ''
-  sentences.push(`${where}, one season: prices and weather elsewhere will differ${rates}.`)
+  const years = decision.seasons.length === 1 ? 'one season' : `${decision.seasons.length} seasons, each on its own ground`
+  sentences.push(`${where}, ${years}: prices and weather elsewhere will differ${rates}.`)
   return sentences
 }
 

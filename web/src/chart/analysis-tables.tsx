@@ -1,4 +1,14 @@
-import { checkReadings, spread, termInWords, type Analysis, type PlannedAnswer, type Spread, type TermResult } from '@canter/core/analysis'
+import {
+  checkReadings,
+  differenceKinds,
+  spread,
+  termInWords,
+  type Analysis,
+  type DifferenceKind,
+  type PlannedAnswer,
+  type Spread,
+  type TermResult,
+} from '@canter/core/analysis'
 import { comparisonMethod } from '@canter/core/statistics'
 import { formatNumber, formatP, formatQuantity, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Treatments } from '@canter/core/trial'
@@ -185,6 +195,78 @@ export function ContrastTable({
       </tbody>
     </table>
   )
+}
+
+/** Of two factors together: whether the one matters at each level of the other, and the error of each kind of difference. */
+export function JointTables({ analysis, term, treatments, system }: TableProps & { term: TermResult }) {
+  const kinds = differenceKinds(analysis, term)
+  const simple = term.simpleEffects
+  const factor = analysis.scale ? 1 : shown(1, analysis.trait.unit, system).value
+  const unit = analysis.scale ? '' : shownUnit(analysis.trait.unit, system)
+  const called = (key: string): string => termInWords(treatments, key).toLowerCase()
+  const level = (of: string, key: string): string =>
+    treatments.factors.find((each) => each.key === of)?.levels.find((each) => each.key === key)?.name ?? key
+  const range = ([least, most]: readonly [number, number]): string => {
+    const [low, high] = [formatNumber(least * factor, 3), formatNumber(most * factor, 3)]
+    return low === high ? low : `${low} to ${high}`
+  }
+  return (
+    <>
+      {simple.length > 0 && (
+        <table className="ruled" data-testid="simple-effects">
+          <thead>
+            <tr>
+              <th>Does it matter at each level of the other?</th>
+              <th className="number">df</th>
+              <th className="number">F</th>
+              <th className="number">p</th>
+            </tr>
+          </thead>
+          <tbody>
+            {simple.map((row) => (
+              <tr key={`${row.factor} ${row.level}`}>
+                <td>
+                  {called(row.factor)} at {level(row.within, row.level)}
+                </td>
+                <td className="number">
+                  {row.df}, {formatNumber(row.errorDf, 3)}
+                </td>
+                <td className="number">{formatNumber(row.f, 3)}</td>
+                <td className="number">{formatP(row.p)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {kinds.length > 0 && (
+        <table className="ruled" data-testid="difference-kinds">
+          <thead>
+            <tr>
+              <th>Differences between</th>
+              <th className="number">SED{unit && unit !== 'score' ? `, ${unit}` : ''}</th>
+              <th className="number">df</th>
+              <th className="number">LSD</th>
+            </tr>
+          </thead>
+          <tbody>
+            {kinds.map((kind) => (
+              <tr key={`${kind.of} ${kind.at}`}>
+                <td>{kindInWords(kind, called)}</td>
+                <td className="number">{range(kind.sed)}</td>
+                <td className="number">{formatNumber(kind.df, 3)}</td>
+                <td className="number">{formatNumber(kind.lsd * factor, 3)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  )
+}
+
+function kindInWords({ of, at }: DifferenceKind, called: (key: string) => string): string {
+  if (of === null) return 'two treatments unlike in both'
+  return at === null ? `two levels of ${called(of)}, on average` : `two levels of ${called(of)}, at one level of ${called(at)}`
 }
 
 /** What the residuals say of the model, in answers first. */

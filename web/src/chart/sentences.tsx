@@ -1,14 +1,14 @@
 import type { Sentence } from '@canter/core/analysis'
 
 /** What the trial says, the class of its evidence beside each sentence. */
-export function Sentences({ sentences }: { sentences: readonly Sentence[] }) {
+export function Sentences({ sentences, leading = true }: { sentences: readonly Sentence[]; leading?: boolean }) {
   return (
     <>
       {sentences.map((each, i) => (
-        <p key={each.text} className={i === 0 ? 'sentence lead' : 'sentence'}>
+        <p key={each.text} className={i === 0 && leading ? 'sentence lead' : 'sentence'}>
           {each.text}{' '}
           <span className="badge" data-kind={each.evidence} title={each.why}>
-            {i === 0 ? `${each.evidence}: ${each.why}` : each.evidence}
+            {i === 0 && leading ? `${each.evidence}: ${each.why}` : each.evidence}
           </span>
         </p>
       ))}

@@ -49,19 +49,25 @@ function own(treatment: Treatment): TreatmentColour | null {
 }
 
 function insideColour(treatment: Treatment, factors: readonly Factor[], inside: readonly Treatment[]): TreatmentColour {
-  const [first, second] = factors
+  const { hue: first, step: second } = hueAndStep(factors)
   const at = (factor: Factor): number => factor.levels.findIndex((level) => level.key === treatment.levels[factor.key])
   if (!second) {
     const others = inside.filter((each) => each.role !== 'untreated control')
     return levelColour(
-      first!,
+      first,
       others.findIndex((each) => each.key === treatment.key),
       others.length,
     )
   }
-  const hue = HUES[Math.max(0, at(first!)) % HUES.length]!
+  const hue = HUES[Math.max(0, at(first)) % HUES.length]!
   if (inside.length > MANY) return plain(hue)
   return plain(interpolateRgb('#fbf7ee', hue)(0.25 + (0.7 * (at(second) + 0.5)) / second.levels.length))
+}
+
+/** Which factor is told by its hue and which by how light it is: amounts have an order, which lightness shows. */
+export function hueAndStep(factors: readonly Factor[]): { hue: Factor; step: Factor | undefined } {
+  const [first, second] = factors as [Factor, ...Factor[]]
+  return second && first.measure !== '' && second.measure === '' ? { hue: second, step: first } : { hue: first, step: second }
 }
 
 function levelColour(factor: Factor, place: number, of: number): TreatmentColour {
@@ -82,7 +88,7 @@ export function factorColours(treatments: Treatments, factor: Factor): Map<strin
       }),
     )
   }
-  if (factors[0] === factor) return new Map(factor.levels.map((level, i) => [level.key, plain(HUES[i % HUES.length]!)]))
+  if (hueAndStep(factors).hue === factor) return new Map(factor.levels.map((level, i) => [level.key, plain(HUES[i % HUES.length]!)]))
   return new Map(
     factor.levels.map((level, i) => [
       level.key,

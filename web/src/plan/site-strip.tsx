@@ -17,7 +17,7 @@ export function SiteStrip({
   onOpen: (site: string) => void
 }) {
   return (
-    <div className={classes.sites} role="group" aria-label="Sites">
+    <div className={classes.sites} role="group" aria-label="Sites" data-many={sites.length > 2}>
       {sites.map((site) => {
         const layout = layouts.find((each) => each.siteKey === site.key)
         const tally = tallies[site.key]

@@ -11,7 +11,7 @@ import { useOpenTrial } from '../data/open-trial.ts'
 import { usePeople, usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
 import { useSelection } from '../data/selection.ts'
-import { AnovaTable, ChecksTable, ContrastTable, MeansTable } from '../chart/analysis-tables.tsx'
+import { AnovaTable, ChecksTable, ContrastTable, JointTables, MeansTable } from '../chart/analysis-tables.tsx'
 import { MeansChart } from '../chart/means-chart.tsx'
 import { Sentences } from '../chart/sentences.tsx'
 import classes from './results.module.css'
@@ -103,6 +103,7 @@ export function ResultsStep() {
       <Planned analysis={analysis} treatments={treatments} system={system} />
       <div data-testid="sentences">
         <Sentences
+          leading={treatments.comparisons.length === 0}
           sentences={sentencesFor({
             analysis,
             treatments,
@@ -144,6 +145,7 @@ export function ResultsStep() {
       <div className={classes.tables}>
         <MeansTable analysis={analysis} term={term} treatments={treatments} method={method?.key ?? 'lsd'} system={system} />
         {analysis.kind === 'tested' && <AnovaTable analysis={analysis} treatments={treatments} system={system} />}
+        <JointTables analysis={analysis} term={term} treatments={treatments} system={system} />
       </div>
       {analysis.cautions.map(({ text }) => (
         <p key={text} className="caution small">
