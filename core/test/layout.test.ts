@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { analyseTrait } from '../src/analysis/index.ts'
-import { chanceFrom, designs } from '../src/design/index.ts'
+import { chanceFrom, designs, uneven } from '../src/design/index.ts'
 import { checkTrial } from '../src/document/index.ts'
 import { packTrial, unpackTrial } from '../src/exchange/index.ts'
 import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew } from '../src/ground/index.ts'
@@ -178,6 +178,53 @@ describe('what each design promises', () => {
         "systematic": "l0 l1 l2 l3 l0 l1 l2 l3",
       }
     `)
+  })
+
+  it('a constraint is kept, whatever the seed, drawn evenly among what fits, and marked in the structure', () => {
+    const constrained = (t: number, settings: Record<string, boolean>) => designed(trialWith(t, 4), { settings })
+    const orders = (layout: Layout) =>
+      layout.units
+        .filter((unit) => unit.kind === 'block')
+        .map((block) => treated(layout).filter((plot) => plot.in.includes(block.id)).map((plot) => plot.planned['factor-1']!)) // prettier-ignore
+    fc.assert(
+      fc.property(fc.integer({ min: 3, max: 12 }), fc.nat(), (t, seed) => {
+        const layout = laid(constrained(t, { apart: true }), seed)
+        const blocks = orders(layout)
+        blocks.slice(1).forEach((order, b) => {
+          expect(order.some((each, i) => each === blocks[b]![i])).toBe(false)
+          expect(order[0]).not.toBe(blocks[b]!.at(-1))
+        })
+        expect(layout.structure.factors.map((each) => each.how)).toEqual(['constrained'])
+        const first = orders(laid(constrained(t, { firstInOrder: true }), seed))
+        expect(first[0]).toEqual(ladder(t).list.map((each) => each.levels['factor-1']))
+      }),
+      { numRuns: 60 },
+    )
+    expect(laid(constrained(4, {}), 3).structure.factors[0]!.how).toBe('randomised')
+    // Of four, the second block has 9 orders that stand apart from the first, less those that begin with its last: each as often.
+    const counts = new Map<string, number>()
+    for (let seed = 0; seed < 900; seed++) {
+      const [a, b] = orders(laid(constrained(4, { apart: true }), seed))
+      const relative = b!.map((each) => a!.indexOf(each)).join('')
+      counts.set(relative, (counts.get(relative) ?? 0) + 1)
+    }
+    const expected = 900 / counts.size
+    const chi = [...counts.values()].reduce((sum, count) => sum + (count - expected) ** 2 / expected, 0)
+    expect(counts.size).toBe(6)
+    expect(chi).toBeLessThan(20.5)
+  })
+
+  it('a draw that may mislead is told, and a random one seldom: sides, ends, neighbours', () => {
+    const rows = { across: { plot: 8, block: 1 } }
+    const textsOf = (draft: TrialDraft, seed: number) => uneven(laid(draft, seed), draft.treatments).map((each) => each.text)
+    const listed = textsOf(designed(trialWith(8, 6, rows), { key: 'systematic' }), 1)
+    expect(listed.join()).toMatch(/N0 gathers at the left side of its blocks/)
+    expect(listed.join()).toMatch(/N0 stands at an end of its row 6 times of 6/)
+    expect(listed.join()).toMatch(/lie side by side 6 times/)
+    const fair = trialWith(8, 4, rows)
+    const told = Array.from({ length: 200 }, (_, seed) => textsOf(fair, seed)).filter((texts) => texts.length > 0)
+    expect(told.length).toBeLessThan(60)
+    for (const { key } of designs) expect(() => textsOf(trialFor(key, 2), 5)).not.toThrow()
   })
 
   it('a Latin square has every treatment once in each row and each column', () => {

@@ -1,7 +1,7 @@
 import { request as httpRequest } from 'node:http'
 import { sugarBeet, sugarBeetDraft } from '@canter/demo'
 import { packTrial } from '@canter/core/exchange'
-import type { Problem, RecordOutcome, RecordsReply, TrialFile, TrialSummary } from '@canter/core/trial'
+import { treatmentsOf, type Problem, type RecordOutcome, type RecordsReply, type TrialFile, type TrialSummary } from '@canter/core/trial'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { v7 as uuidv7 } from 'uuid'
 import { PERSON, reading, Running } from './running.ts'
@@ -120,6 +120,37 @@ describe('trials', () => {
     expect(gone.layouts).toEqual([])
     const back = (await call('POST', `/api/trials/${file.trial.id}/events/${gone.events.at(-1)!.id}/undo`, {})).body as TrialFile
     expect([back.layouts, back.trial.sites]).toEqual([file.layouts, file.trial.sites])
+  })
+
+  it('a search tells how far it is, and ends at a word with the best plan it has, which stands on record', async () => {
+    const levels = Array.from({ length: 300 }, (_, i) => ({ key: `e${i}`, code: `E${i}`, name: `entry ${i}`, amount: null }))
+    const [site] = sugarBeetDraft.sites
+    const design = { ...site!.design, key: 'alpha-lattice', replicates: 2, settings: { blockSize: 10 } }
+    const entry = { key: 'entry', name: 'Entry', kind: 'kind' as const, measure: '', of: null, levels }
+    const file = await begun({
+      ...titled('Three hundred entries'),
+      treatments: treatmentsOf([entry]),
+      prices: { ...sugarBeetDraft.prices, reference: null },
+      sites: [{ ...site!, design }],
+    })
+    const path = `/api/trials/${file.trial.id}/sites/hazel-bank/layout`
+    const heard: { kind: string; share?: number }[] = []
+    const listening = new AbortController()
+    const stream = await fetch(`${running.address}/api/changes`, { signal: listening.signal })
+    const hearing = (async () => {
+      for await (const chunk of stream.body!) {
+        const text = new TextDecoder().decode(chunk as Uint8Array)
+        for (const [, json] of text.matchAll(/data: (.*)/g)) heard.push(JSON.parse(json!) as { kind: string })
+        if (heard.some((each) => each.kind === 'search')) await call('POST', `${path}/end`, {})
+      }
+    })().catch(() => undefined)
+    expect((await call('POST', `${path}/end`, {})).body).toEqual({ ended: false })
+    const laid = (await call('POST', path, { version: 1, seed: 7 })).body as TrialFile
+    listening.abort()
+    await hearing
+    expect(heard.find((each) => each.kind === 'search')!.share).toBeGreaterThanOrEqual(0)
+    expect(laid.events.at(-1)!.what).toMatch(/^Hazel Bank randomised from seed 7; the search was ended at \d+ %$/)
+    expect(laid.layouts[0]!.units.filter((unit) => unit.kind === 'plot')).toHaveLength(600)
   })
 
   it('a remark and a reading taken back do not keep a trial from being laid out anew', async () => {

@@ -1,6 +1,8 @@
 import type { Design } from './design.ts'
 import { shuffled } from './random.ts'
-import { commonProblems, inBlocks, marksFor, numberIn, oneError, UnitMaker } from './units.ts'
+import type { Treatment } from '../trial/index.ts'
+import { APART, FIRST_IN_ORDER, shuffledApart } from './constrained.ts'
+import { commonProblems, inBlocks, marksFor, numberIn, oneError, settingOf, UnitMaker } from './units.ts'
 
 /**
  * Randomised complete blocks: every treatment once in every block, dealt out anew in each
@@ -15,7 +17,7 @@ export const randomisedBlock: Design = {
   dealt: 'Every treatment once in each block, dealt out by chance.',
   sizes: [],
   everyFactorSized: false,
-  settings: [],
+  settings: [APART, FIRST_IN_ORDER],
 
   problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
 
@@ -32,14 +34,23 @@ export const randomisedBlock: Design = {
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
+    const [apart, inOrder] = [settingOf(request, APART) === true, settingOf(request, FIRST_IN_ORDER) === true]
+    let before: readonly Treatment[] = []
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
-      shuffled(treatments.list, chance).forEach((treatment, i) =>
+      const order =
+        b === 1 && inOrder
+          ? [...treatments.list]
+          : apart && b > 1
+            ? shuffledApart(treatments.list, before, chance)
+            : shuffled(treatments.list, chance)
+      before = order
+      order.forEach((treatment, i) =>
         make.treated(numberIn(b, i + 1, treatments.list.length), [block], { in: block.id, column: i, row: null }, marks(treatment)),
       )
     }
     return {
-      structure: inBlocks(request, 'randomised'),
+      structure: inBlocks(request, apart || inOrder ? 'constrained' : 'randomised'),
       units: make.units,
     }
   },

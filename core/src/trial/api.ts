@@ -219,6 +219,14 @@ export const api = {
     body: LayoutRequest,
     reply: TrialFile,
   }),
+  endSearch: route({
+    method: 'post',
+    path: '/api/trials/:trial/sites/:site/layout/end',
+    summary: 'End the search for a layout with the best plan it has',
+    params: z.object({ trial: id, site: key }),
+    body: z.object({}),
+    reply: z.object({ ended: z.boolean() }),
+  }),
   changeTreatment: route({
     method: 'post',
     path: '/api/trials/:trial/units/:unit/treatment',

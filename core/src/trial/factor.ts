@@ -132,7 +132,7 @@ export const Factor = z
     after: line('Event', 80).optional(),
     /** What its classes are, where its levels are members of such: “root form”. */
     classes: line('What the classes are', 60).optional(),
-    levels: z.array(Level).max(120, 'At most 120 levels.'),
+    levels: z.array(Level).max(500, 'At most 500 levels.'),
   })
   .superRefine((factor, context) => {
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })

@@ -6,6 +6,14 @@ interface Waiting {
   readonly resolve: (value: unknown) => void
   readonly reject: (error: unknown) => void
   readonly timer: ReturnType<typeof setTimeout>
+  readonly watch: Watched | null
+}
+
+/** Work that tells how far it is, and can be ended with what it has. */
+export interface Watched {
+  progress(share: number, efficiency: number): void
+  /** One number in shared memory: 1 ends it. */
+  readonly stop: Int32Array
 }
 
 /** It took longer, or more memory, than anything honest does. */
@@ -40,13 +48,22 @@ export class Hand {
 
   /** Throws FileError for a file that cannot be read, TooMuch when it was stopped. */
   ask<Task extends keyof Tasks>(task: Task, ...given: Parameters<Tasks[Task]>): ReturnType<Tasks[Task]> {
+    return this.#ask(task, null, given)
+  }
+
+  /** The same, told of while it goes on. */
+  askWatched<Task extends keyof Tasks>(task: Task, watch: Watched, ...given: Parameters<Tasks[Task]>): ReturnType<Tasks[Task]> {
+    return this.#ask(task, watch, given)
+  }
+
+  #ask<Task extends keyof Tasks>(task: Task, watch: Watched | null, given: Parameters<Tasks[Task]>): ReturnType<Tasks[Task]> {
     clearTimeout(this.#rest)
     const worker = (this.#worker ??= this.#begin())
     const n = ++this.#n
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => void this.#end(new TooMuch('It took too long.')), this.#limits.milliseconds)
-      this.#waiting.set(n, { resolve: resolve as (value: unknown) => void, reject, timer })
-      worker.postMessage({ n, task, given } satisfies Asked)
+      this.#waiting.set(n, { resolve: resolve as (value: unknown) => void, reject, timer, watch })
+      worker.postMessage({ n, task, given, ...(watch ? { stop: watch.stop } : {}) } satisfies Asked)
     }) as ReturnType<Tasks[Task]>
   }
 
@@ -66,6 +83,10 @@ export class Hand {
     worker.on('message', (answer: Answer) => {
       const waiting = this.#waiting.get(answer.n)
       if (!waiting) return
+      if ('share' in answer) {
+        waiting.watch?.progress(answer.share, answer.efficiency)
+        return
+      }
       this.#waiting.delete(answer.n)
       clearTimeout(waiting.timer)
       if (this.#limits.idle !== null && this.#waiting.size === 0)

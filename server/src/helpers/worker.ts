@@ -1,3 +1,4 @@
+import type { SearchWatch } from '@canter/core/design'
 import { FileError, fileFormats, unpackTrial, withNewIds } from '@canter/core/exchange'
 import { parentPort, workerData } from 'node:worker_threads'
 import { v7 as uuidv7 } from 'uuid'
@@ -14,7 +15,7 @@ export interface Tasks {
   /** A trial with layouts and history as JSON; null when there is no such trial. */
   readonly trial: (trial: string) => Promise<string | null>
   /** What a change comes to; null when there is no such trial. Fails where it is refused. */
-  readonly change: (trial: string, person: string, act: Act) => Promise<Prepared<string> | null>
+  readonly change: (trial: string, person: string, act: Act, watch?: SearchWatch) => Promise<Prepared<string> | null>
   /** Null: there is no such trial, or it has no plots and the format needs them. */
   readonly file: (trial: string, format: string) => Promise<{ title: string; bytes: Uint8Array } | 'no trial' | 'no plots'>
   readonly summaries: (deleted: boolean, kept: readonly KeptSummary[]) => Promise<Told>
@@ -31,9 +32,14 @@ export interface Asked {
   readonly n: number
   readonly task: keyof Tasks
   readonly given: readonly unknown[]
+  /** Of work that is watched: set to 1 from outside when it is to end with what it has. */
+  readonly stop?: Int32Array
 }
 
-export type Answer = { readonly n: number; readonly value: unknown } | { readonly n: number; readonly failure: Failure }
+export type Answer =
+  | { readonly n: number; readonly value: unknown }
+  | { readonly n: number; readonly failure: Failure }
+  | { readonly n: number; readonly share: number; readonly efficiency: number }
 
 let reading: Reading | null = null
 let summaries: Summaries | null = null
@@ -50,8 +56,8 @@ const tasks: Tasks = {
     return file && JSON.stringify(file)
   },
 
-  async change(trial, person, act) {
-    const prepared = await store().trials.prepare(trial, person, (file, standing) => perform(act, file, standing))
+  async change(trial, person, act, watch) {
+    const prepared = await store().trials.prepare(trial, person, (file, standing) => perform(act, file, standing, watch))
     return prepared && { ...prepared, changed: JSON.stringify(prepared.changed) }
   },
 
@@ -70,9 +76,15 @@ const tasks: Tasks = {
   },
 }
 
-parentPort?.on('message', ({ n, task, given }: Asked) => {
+parentPort?.on('message', ({ n, task, given, stop }: Asked) => {
   const act = tasks[task] as (...given: readonly unknown[]) => Promise<unknown>
-  act(...given).then(
+  const watch: SearchWatch | null = stop
+    ? {
+        progress: (share, efficiency) => parentPort!.postMessage({ n, share, efficiency } satisfies Answer),
+        stopped: () => Atomics.load(stop, 0) === 1,
+      }
+    : null
+  act(...given, ...(watch ? [watch] : [])).then(
     (value) => parentPort!.postMessage({ n, value } satisfies Answer),
     (error: unknown) => {
       const { message, code } = error as { message?: string; code?: string }

@@ -10,6 +10,7 @@ import {
   type Change,
   type Standing,
 } from '@canter/core/document'
+import type { SearchWatch } from '@canter/core/design'
 import { layOut, layoutProblems } from '@canter/core/ground'
 import type { LayoutRequest, SectionEdit, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
@@ -67,7 +68,12 @@ const acts = {
   bringBack: (file: TrialFile, _: Standing, { version, reason }: { version: number; reason: string }): Recorded =>
     aside(file, version, reason, null),
 
-  layOut: (file: TrialFile, standing: Standing, { site: key, request }: { site: string; request: LayoutRequest }): Recorded => {
+  layOut: (
+    file: TrialFile,
+    standing: Standing,
+    { site: key, request }: { site: string; request: LayoutRequest },
+    watch: SearchWatch | null,
+  ): Recorded => {
     const { trial, layouts } = file
     const site = trial.sites.find((each) => each.key === key)
     if (!site) throw notFound('The site')
@@ -77,13 +83,15 @@ const acts = {
     const problems = layoutProblems(trial, site.key)
     if (problems.length > 0) throw new HttpProblem(422, 'Cannot be laid out', problems.join(' '))
     const before = layouts.find((layout) => layout.siteKey === site.key) ?? null
-    const laid = layOut(trial, site.key, request.seed, uuidv7, before)
+    const seen = watch && lastSeen(watch)
+    const laid = layOut(trial, site.key, request.seed, uuidv7, before, seen)
+    const cut = seen?.cut() ?? null
     return {
       change: {
         trial: { ...trial, version: trial.version + 1 },
         layouts: trial.sites.flatMap((each) => (each.key === site.key ? [laid] : layouts.filter((layout) => layout.siteKey === each.key))),
         section: `site:${site.key}`,
-        what: `${site.name} randomised from seed ${request.seed}`,
+        what: `${site.name} randomised from seed ${request.seed}${cut === null ? '' : `; the search was ended at ${Math.round(100 * cut)} %`}`,
         before: { layouts: { [site.key]: before } },
         after: { layouts: { [site.key]: { ...laid, units: [] } } },
       },
@@ -105,9 +113,22 @@ type Acts = typeof acts
 export type Act = { [Name in keyof Acts]: { readonly name: Name; readonly given: Parameters<Acts[Name]>[2] } }[keyof Acts]
 
 /** Throws HttpProblem or DocumentError to refuse. */
-export function perform({ name, given }: Act, file: TrialFile, standing: Standing): Recorded {
-  const act = acts[name] as (file: TrialFile, standing: Standing, given: unknown) => Recorded
-  return act(file, standing, given)
+export function perform({ name, given }: Act, file: TrialFile, standing: Standing, watch: SearchWatch | null = null): Recorded {
+  const act = acts[name] as (file: TrialFile, standing: Standing, given: unknown, watch: SearchWatch | null) => Recorded
+  return act(file, standing, given, watch)
+}
+
+/** A watch that remembers how far a search was when it was ended; null when it went to its end. */
+function lastSeen(watch: SearchWatch): SearchWatch & { cut(): number | null } {
+  let [at, ended] = [0, false]
+  return {
+    progress: (share, efficiency) => {
+      at = share
+      watch.progress(share, efficiency)
+    },
+    stopped: () => (ended ||= watch.stopped()),
+    cut: () => (ended ? at : null),
+  }
 }
 
 function aside(file: TrialFile, version: number, reason: string, deletedAt: string | null): Recorded {

@@ -2,7 +2,8 @@ import { PassThrough } from 'node:stream'
 import { api } from '@canter/core/trial'
 import type { Routes } from './route.ts'
 
-export type ChangeNotice = { kind: 'trial' | 'records'; trial: string }
+export type ChangeNotice =
+  { kind: 'trial' | 'records'; trial: string } | { kind: 'search'; trial: string; site: string; share: number; efficiency: number }
 
 /** Notices of so many milliseconds go out together: a page fetches once for all of them. */
 const GATHERED = 120

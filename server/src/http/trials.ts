@@ -1,5 +1,6 @@
 import { designOf } from '@canter/core/design'
 import { api } from '@canter/core/trial'
+import type { Watched } from '../helpers/hand.ts'
 import type { Hands } from '../helpers/hands.ts'
 import type { Store } from '../store/store.ts'
 import { perform, type Act } from './acts.ts'
@@ -30,14 +31,17 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hand
     return file
   })
 
+  /** Searches that go on, by trial and site; a one ends them with what they have. */
+  const searches = new Map<string, Int32Array>()
+
   /** Small trials are changed here; what takes long on large ones is worked out beside. */
-  const change = async (trial: string, person: string, act: Act, searched = false) => {
+  const change = async (trial: string, person: string, act: Act, watch: Watched | null = null) => {
     const changed = await trials.change(
       trial,
       person,
       (file, standing) => perform(act, file, standing),
-      () => (searched ? hands.searching : hands.changing).ask('change', trial, person, act),
-      searched,
+      () => (watch ? hands.searching.askWatched('change', watch, trial, person, act) : hands.changing.ask('change', trial, person, act)),
+      watch !== null,
     )
     if (!changed) throw notFound('The trial')
     feed.tell({ kind: 'trial', trial })
@@ -59,7 +63,24 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hand
   routes.serve(api.layOut, async ({ params, body, person }) => {
     const site = (await trials.trial(params.trial))?.sites.find((each) => each.key === params.site)
     const searched = site !== undefined && designOf(site.design.key)?.searched === true
-    return change(params.trial, person.id, { name: 'layOut', given: { site: params.site, request: body } }, searched)
+    const act: Act = { name: 'layOut', given: { site: params.site, request: body } }
+    if (!searched) return change(params.trial, person.id, act)
+    const at = `${params.trial} ${params.site}`
+    const stop = new Int32Array(new SharedArrayBuffer(4))
+    searches.set(at, stop)
+    const progress = (share: number, efficiency: number): void =>
+      feed.tell({ kind: 'search', trial: params.trial, site: params.site, share, efficiency })
+    try {
+      return await change(params.trial, person.id, act, { progress, stop })
+    } finally {
+      if (searches.get(at) === stop) searches.delete(at)
+    }
+  })
+
+  routes.serve(api.endSearch, async ({ params }) => {
+    const stop = searches.get(`${params.trial} ${params.site}`)
+    if (stop) Atomics.store(stop, 0, 1)
+    return { ended: stop !== undefined }
   })
 
   routes.serve(api.changeTreatment, ({ params, body, person }) =>

@@ -1,8 +1,12 @@
 import { useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
+import { tellSearch, type SearchProgress } from './search-progress.ts'
 
 /** What the server tells, and `again`: the connection is back, and anything may have changed meanwhile. */
-type Notice = { readonly kind: 'trial' | 'records'; readonly trial: string } | { readonly kind: 'again' }
+type Notice =
+  | { readonly kind: 'trial' | 'records'; readonly trial: string }
+  | ({ readonly kind: 'search' } & SearchProgress)
+  | { readonly kind: 'again' }
 
 const NAME = 'canter.changes'
 
@@ -53,6 +57,10 @@ function take(client: QueryClient, notice: Notice): void {
   if (notice.kind === 'again') {
     wake(null)
     void client.invalidateQueries()
+    return
+  }
+  if (notice.kind === 'search') {
+    tellSearch(notice)
     return
   }
   if (notice.kind === 'records') wake(notice.trial)

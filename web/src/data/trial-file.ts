@@ -74,6 +74,11 @@ export function useRandomise(id: string) {
   )
 }
 
+/** Ends the search for a layout with the best plan it has. */
+export async function endSearch(trial: string, site: string): Promise<void> {
+  await call(api.endSearch, { params: { trial, site }, body: {} }).catch(() => undefined)
+}
+
 export function useTreatmentChange(id: string) {
   return useTrialChange<Omit<TreatmentChange, 'version'> & { unit: string }>(id, (file, { unit, ...body }) =>
     call(api.changeTreatment, { params: { trial: id, unit }, body: { ...body, version: file.trial.version } }),

@@ -1,14 +1,16 @@
-import { designOf, type PlanEfficiency } from '@canter/core/design'
+import { designOf, uneven, type PlanEfficiency } from '@canter/core/design'
 import { layoutProblems } from '@canter/core/ground'
 import { counted, formatFixed } from '@canter/core/quantity'
-import { Button, Group, TextInput } from '@mantine/core'
+import { Button, Group, Progress, TextInput } from '@mantine/core'
+import { treatmentsAt } from '@canter/core/trial'
 import { modals } from '@mantine/modals'
 import { notifications } from '@mantine/notifications'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useEfficiency } from '../data/analysis.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { useSaving } from '../data/saving.ts'
-import { useRandomise } from '../data/trial-file.ts'
+import { forgetSearch, useSearchProgress } from '../data/search-progress.ts'
+import { endSearch, useRandomise } from '../data/trial-file.ts'
 
 /** Nothing is said of plans in which nothing is given away. */
 function efficiencyInWords({ average, concurrence }: PlanEfficiency): string {
@@ -24,6 +26,38 @@ function meetingsInWords([least, most]: readonly [number, number]): string {
   return least === 0 ? `Two treatments meet in ${blocks} at most.` : `Two treatments meet in ${least} to ${blocks}.`
 }
 
+/** A fair draw that may mislead all the same, said while another can be drawn. */
+function Evenness() {
+  const { trial, site, layout } = useOpenTrial()
+  const found = useMemo(() => (layout ? uneven(layout, treatmentsAt(trial.treatments, site)) : []), [layout, site, trial.treatments])
+  const told = designOf(site.design.key)?.settings.filter((each) => each.kind === 'yes' && site.design.settings[each.key] === true) ?? []
+  return (
+    <div data-testid="evenness" style={{ marginTop: 8 }}>
+      {told.map((each) => (
+        <p key={each.key} className="small quiet" style={{ margin: '2px 0' }}>
+          Drawn under a constraint: {each.name.charAt(0).toLowerCase() + each.name.slice(1)}.
+        </p>
+      ))}
+      {found.length === 0 ? (
+        <p className="small quiet" style={{ margin: '2px 0' }}>
+          No treatment lies oddly: none gathers at a side, at the ends of rows or beside another more than chance would have it.
+        </p>
+      ) : (
+        <>
+          {found.slice(0, 3).map(({ text }) => (
+            <p key={text} className="caution small">
+              {text}
+            </p>
+          ))}
+          <p className="small quiet" style={{ margin: '2px 0' }}>
+            Chance draws so now and then. Before anything is planted another draw may be taken; both stay on record.
+          </p>
+        </>
+      )}
+    </div>
+  )
+}
+
 /** The seed and the dealing out of treatments. */
 export function Dealing() {
   const { trial, site, layout, fixed } = useOpenTrial()
@@ -34,7 +68,9 @@ export function Dealing() {
   const { data: efficiency } = useEfficiency({ trial }, layout)
   const typed = seed.trim() === '' ? null : Number(seed)
   const wrong = typed !== null && (!Number.isInteger(typed) || typed < 0 || typed > 2147483647)
-  const deal = (): void =>
+  const searching = useSearchProgress(trial.id, site.key)
+  const deal = (): void => {
+    forgetSearch(trial.id, site.key)
     mutate(
       { site: site.key, seed: typed ?? crypto.getRandomValues(new Uint32Array(1))[0]! % 1_000_000, reason: '' },
       {
@@ -45,6 +81,7 @@ export function Dealing() {
         onError: (error) => notifications.show({ color: 'red', title: 'Not randomised', message: error.message }),
       },
     )
+  }
   const ask = (): void => {
     if (!layout) deal()
     else
@@ -93,6 +130,19 @@ export function Dealing() {
             {layout ? 'Randomise again' : 'Randomise and lay out'}
           </Button>
         </Group>
+      )}
+      {layout && !fixed && <Evenness />}
+      {isPending && searching && (
+        <div role="status" style={{ marginTop: 10, maxWidth: 460 }} data-testid="search">
+          <Progress value={100 * searching.share} size="sm" aria-label="How far the search is" />
+          <p className="small" style={{ margin: '4px 0' }}>
+            Searching for the plan that compares best: {Math.round(100 * searching.share)} %, with{' '}
+            {formatFixed(100 * searching.efficiency, 2)} % of the precision of complete blocks so far.{' '}
+            <button type="button" className="link-button" onClick={() => void endSearch(trial.id, site.key)}>
+              Take what it has
+            </button>
+          </p>
+        </div>
       )}
       {problems.map((problem) => (
         <p key={problem} className="caution">

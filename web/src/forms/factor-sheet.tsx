@@ -180,6 +180,9 @@ function ofWhat(factor: Factor, value: string): Factor {
   return { ...factor, of, name: hasGivenName(factor) ? '' : factor.name }
 }
 
+/** More rows than this are shown when they are asked for. */
+const MOST_SHOWN = 30
+
 /** Codes, amounts and names of the levels, each to be mended by itself. */
 function LevelTable({
   factor,
@@ -191,6 +194,7 @@ function LevelTable({
   const change = (i: number, patch: Partial<Level>) =>
     onChange({ ...factor, levels: factor.levels.map((level, place) => (place === i ? { ...level, ...patch } : level)) })
   const [asked, setAsked] = useState(false)
+  const [all, setAll] = useState(false)
   const seconds = asked || factor.levels.some((level) => level.second !== undefined)
   return (
     <>
@@ -218,7 +222,7 @@ function LevelTable({
           </tr>
         </thead>
         <tbody>
-          {factor.levels.map((level, i) => (
+          {factor.levels.slice(0, all ? undefined : MOST_SHOWN).map((level, i) => (
             <tr key={level.key}>
               <td>
                 <CommitText
@@ -295,6 +299,11 @@ function LevelTable({
         </tbody>
       </table>
       <p className="small" style={{ margin: '2px 0 0', display: 'flex', gap: 14 }}>
+        {!all && factor.levels.length > MOST_SHOWN && (
+          <button type="button" className="link-button" onClick={() => setAll(true)}>
+            Show all {factor.levels.length}
+          </button>
+        )}
         {!seconds && (
           <button type="button" className="link-button" onClick={() => setAsked(true)}>
             They have second names

@@ -3,6 +3,7 @@ import { costOfDropping } from '@canter/core/design'
 import { holesOf, isInside, withCell, withList, type PlannedComparison, type Treatment, type Treatments } from '@canter/core/trial'
 import { ActionIcon, Button, ColorPicker, Popover, Select } from '@mantine/core'
 import { IconTrash } from '@tabler/icons-react'
+import { useMemo, useState } from 'react'
 import { swatchFill, treatmentColours } from '../plan/colours.ts'
 import { CommitText } from './commit-text.tsx'
 import classes from './treatment-list.module.css'
@@ -34,12 +35,16 @@ export const letterOf = (i: number): string =>
   i < 26 ? String.fromCharCode(97 + i) : `${letterOf(Math.floor(i / 26) - 1)}${letterOf(i % 26)}`
 /** More comparisons than this do not fit beside the treatments. */
 const MOST_COLUMNS = 8
+/** More rows than this are shown when they are asked for, or when sides are picked on them. */
+const MOST_SHOWN = 60
 
 /** One row a treatment, a column a factor; combinations that were left out as holes, comparisons as + and − on the same rows. */
 export function TreatmentList({ treatments, fixed, onChange, picking }: TreatmentListProps) {
+  const [all, setAll] = useState(false)
   const { factors, list } = treatments
   const colours = treatmentColours(treatments)
   const holes = holesOf(treatments)
+  const costs = useMemo(() => costsOf(treatments), [treatments])
   const shown = treatments.comparisons.slice(0, MOST_COLUMNS)
   const coefficients = shown.map((each) => coefficientsOf(each, treatments))
   const rows = inOrder(treatments, holes)
@@ -77,7 +82,7 @@ export function TreatmentList({ treatments, fixed, onChange, picking }: Treatmen
           </tr>
         </thead>
         <tbody>
-          {rows.map(({ treatment, hole }) =>
+          {rows.slice(0, all || picking ? undefined : MOST_SHOWN).map(({ treatment, hole }) =>
             hole ? (
               <tr key={treatment.key} className={classes.hole}>
                 <td>{treatment.code}</td>
@@ -148,7 +153,7 @@ export function TreatmentList({ treatments, fixed, onChange, picking }: Treatmen
                       c="var(--ink-soft)"
                       size="sm"
                       aria-label={`Drop ${treatment.code}`}
-                      title={dropInWords(treatments, treatment)}
+                      title={costs(treatment)}
                       onClick={() =>
                         void onChange(
                           withList(
@@ -167,6 +172,11 @@ export function TreatmentList({ treatments, fixed, onChange, picking }: Treatmen
           )}
         </tbody>
       </table>
+      {!all && rows.length > MOST_SHOWN && (
+        <button type="button" className="link-button small" onClick={() => setAll(true)} style={{ marginRight: 12 }}>
+          Show all {rows.length}
+        </button>
+      )}
       {!fixed && (
         <Button size="compact-sm" variant="subtle" onClick={() => void onChange(withOutside(treatments))} mt={4}>
           Add a treatment outside these
@@ -194,6 +204,16 @@ function inOrder({ factors, list }: Treatments, holes: readonly Treatment[]): Ro
 
 function levelName(factor: Treatments['factors'][number], { levels }: Treatment): string {
   return factor.levels.find((level) => level.key === levels[factor.key])?.name ?? ''
+}
+
+/** What dropping a treatment costs, in words, worked out once for each that is asked about. */
+function costsOf(treatments: Treatments): (treatment: Treatment) => string {
+  const known = new Map<string, string>()
+  return (treatment) => {
+    const told = known.get(treatment.key) ?? dropInWords(treatments, treatment)
+    known.set(treatment.key, told)
+    return told
+  }
 }
 
 function dropInWords(treatments: Treatments, treatment: Treatment): string {
