@@ -14,7 +14,7 @@ test.describe('on a phone', () => {
 
   test('plots are walked with big targets, and an odd value is asked about', async ({ page, demo }) => {
     await page.goto(`${demo.url}/trials/${OATS}/walk`)
-    await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+    await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
     const small = await page.locator('main button:visible, main input:visible').evaluateAll((targets) =>
       targets
         .filter((target) => !target.closest('table, .mantine-SegmentedControl-root'))
@@ -31,7 +31,7 @@ test.describe('on a phone', () => {
     await expect(page.getByText('41 % is outside what is plausible')).toBeVisible()
     await expect(page.getByRole('button', { name: 'Next plot' })).toBeDisabled()
     await page.getByRole('button', { name: 'It is right' }).click()
-    await expect(page.getByTestId('walk-progress')).toHaveText('17 of 24 plots done')
+    await expect(page.getByTestId('walk-progress')).toHaveText('61 of 72 plots done')
     await page.getByRole('button', { name: 'Flag or note' }).click()
     await page.getByRole('button', { name: 'washed out' }).click()
     await page.getByRole('button', { name: 'Keep it' }).click()
@@ -43,7 +43,7 @@ test.describe('on a phone', () => {
 
 test('a dead server and a reload in mid-entry lose nothing', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   // The pages are kept on the device once the service worker has them.
   await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined))
   await expect.poll(() => page.evaluate(async () => (await caches.keys()).length)).toBeGreaterThan(0)
@@ -57,11 +57,11 @@ test('a dead server and a reload in mid-entry lose nothing', async ({ page, demo
     await moisture.fill(value)
     await moisture.press('Enter')
     await expect(page.getByTestId('walk-plot')).not.toHaveText(plot!)
-    await expect(page.getByTestId('walk-progress')).toHaveText(`${17 + i} of 24 plots done`)
+    await expect(page.getByTestId('walk-progress')).toHaveText(`${61 + i} of 72 plots done`)
   }
   await expect(page.getByTestId('send-state')).toHaveText('3 records on this device, not yet sent')
   await page.reload()
-  await expect(page.getByTestId('walk-progress')).toHaveText('19 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('63 of 72 plots done')
   await expect(page.getByTestId('send-state')).toHaveText('3 records on this device, not yet sent')
 
   await demo.run()
@@ -71,7 +71,7 @@ test('a dead server and a reload in mid-entry lose nothing', async ({ page, demo
 
 test('a value the device cannot keep stays in its field, and says so', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   const before = await readingsOnServer(demo)
   await page.evaluate(() => {
     const whole = Object.getOwnPropertyDescriptor(IDBObjectStore.prototype, 'put')!
@@ -87,22 +87,22 @@ test('a value the device cannot keep stays in its field, and says so', async ({ 
   await expect(page.getByRole('alert')).toContainText('Not kept. This device could not keep it')
   await expect(moisture).toHaveValue('13.4')
   await expect(page.getByTestId('walk-plot')).toHaveText(plot!)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   expect(await readingsOnServer(demo)).toBe(before)
   await page.evaluate(() => (window as unknown as { mend: () => unknown }).mend())
   await moisture.press('Enter')
-  await expect(page.getByTestId('walk-progress')).toHaveText('17 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('61 of 72 plots done')
   await expect(page.getByTestId('send-state')).toHaveText('All saved')
   expect(await readingsOnServer(demo)).toBe(before + 1)
 })
 
 test('a scale that types faster than the device keeps gives each plot its own value', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   const first = await page.getByTestId('walk-plot').textContent()
   await expect(page.getByLabel('Grain moisture', { exact: true })).toBeFocused()
   for (const key of ['13.1', '13.2', '13.3', '13.4'].flatMap((value) => [...value, 'Enter'])) await page.keyboard.press(key)
-  await expect(page.getByTestId('walk-progress')).toHaveText('20 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('64 of 72 plots done')
   await page.keyboard.press('PageUp')
   for (const value of ['13.4', '13.3', '13.2', '13.1']) {
     await expect(page.getByLabel('Grain moisture', { exact: true })).toHaveValue(value)
@@ -115,10 +115,10 @@ test('a scale that types faster than the device keeps gives each plot its own va
 test('a value entered on two devices is shown as such and settled by a person', async ({ page, demo, browser }) => {
   const url = `${demo.url}/trials/${OATS}/walk`
   await page.goto(url)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   const other = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
   await other.goto(url)
-  await expect(other.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(other.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   await other.route('**/records', (route) => (route.request().method() === 'POST' ? route.abort() : route.continue()))
   for (const [on, value] of [
     [other, '13.9'],
@@ -127,7 +127,7 @@ test('a value entered on two devices is shown as such and settled by a person', 
     const field = on.getByLabel('Grain moisture', { exact: true })
     await field.fill(value)
     await field.press('Enter')
-    await expect(on.getByTestId('walk-progress')).toHaveText('17 of 24 plots done')
+    await expect(on.getByTestId('walk-progress')).toHaveText('61 of 72 plots done')
   }
   await other.unroute('**/records')
   await page.goto(`${demo.url}/trials/${OATS}/numbers`)

@@ -54,7 +54,7 @@ test('undo and “Take mine” change what one changed, and leave what another c
 test('a backup put back loses nothing that a device still has', async ({ page, demo }) => {
   const copy = join(demo.folder, 'copy.sqlite')
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   const before = (await records(demo)).length
   // While the server works on it.
   expect(execFileSync(process.execPath, [canter, 'backup', demo.database, copy], { encoding: 'utf8' })).toContain('opened and counted')
@@ -92,13 +92,13 @@ test('a backup put back loses nothing that a device still has', async ({ page, d
   }
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
   await expect.poll(async () => (await records(demo)).length, { timeout: 15_000 }).toBe(before + 8)
-  await expect(page.getByTestId('walk-progress')).toHaveText('19 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('63 of 72 plots done')
   await expect(page.getByTestId('send-state')).toHaveText('All saved')
 })
 
 test('a page left open catches up by itself after a break', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   await demo.kill()
   await enter(page, '13.1')
   await expect(page.getByTestId('send-state')).toContainText('1 record on this device')
@@ -136,7 +136,7 @@ test('eight pages of one browser all load, and each hears of a change, also when
 
 test('home and every trial opened before are there with the server dead', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   await page.goto(demo.url)
   await expect(page.getByRole('link', { name: /^Oats/ })).toBeVisible()
   await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined))
@@ -152,7 +152,7 @@ test('home and every trial opened before are there with the server dead', async 
 
 test('a note that is too long takes nothing with it, and can be mended', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${OATS}/walk`)
-  await expect(page.getByTestId('walk-progress')).toHaveText('16 of 24 plots done')
+  await expect(page.getByTestId('walk-progress')).toHaveText('60 of 72 plots done')
   const before = (await records(demo)).length
   await demo.kill()
   await enter(page, '13.1')

@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url'
 import { expect, test } from './serve.ts'
 
-const BEET = '/trials/019d0a79-1280-7a47-ba7d-4216a351a6d3'
+const BEET = '/trials/0195a87b-2e80-70ec-9bdb-b154bff31c0a'
 const CARROTS = '/trials/019cadc6-9a80-7682-b029-3b1e30755c4d'
 const POTS = '/trials/019c65ad-9280-7591-a8c8-70f6f2b4e15b'
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))

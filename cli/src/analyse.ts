@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { analyseTrait, plannedAnswers, sentencesFor, termInWords, WHOLE, type Analysis } from '@canter/core/analysis'
+import { analyseTrait, classAnswers, plannedAnswers, sentencesFor, termInWords, WHOLE, type Analysis } from '@canter/core/analysis'
 import { unpackTrial } from '@canter/core/exchange'
 import { TrialBook } from '@canter/core/numbers'
 import { formatNumber, formatP, plural } from '@canter/core/quantity'
@@ -73,6 +73,7 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
     `${question.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
     '',
     ...planned.map((each) => `[${each.evidence}] ${each.text}`),
+    ...classAnswers(analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
     ...sentencesFor({
       analysis,
       treatments,

@@ -1,12 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyseTrait, coefficientsOf, plannedAnswers, proposeComparisons } from '../src/analysis/index.ts'
-import { costOfDropping, mixedUp } from '../src/design/index.ts'
+import { analyseTrait, classAnswers, classRows, coefficientsOf, plannedAnswers, proposeComparisons } from '../src/analysis/index.ts'
+import { chanceFrom, costOfDropping, mixedUp } from '../src/design/index.ts'
 import { applyPatch, checkTrial, lockedChanges, markedLate } from '../src/document/index.ts'
-import { readTreatmentList } from '../src/exchange/index.ts'
+import { fileFormats, readTreatmentList } from '../src/exchange/index.ts'
 import { layOut } from '../src/ground/index.ts'
 import { TrialBook } from '../src/numbers/index.ts'
 import {
+  codesOnly,
   crossFactors,
   isCrossing,
   levelsFromText,
@@ -83,6 +84,7 @@ describe('a list pasted from a spreadsheet', () => {
     expect(crossed!.about).toMatch(/^2 × 4/)
     expect(crossed!.treatments.factors[1]).toMatchObject({ kind: 'rate', measure: 'L/ha' })
     expect(flat!.treatments.list).toHaveLength(8)
+    for (const { treatments } of [crossed!, flat!]) expect(checkTrial({ ...trialWith(2, 2), treatments })).toEqual([])
   })
 
   it('any crossing of names comes back whatever parts them, holes and checks outside too', () => {
@@ -331,6 +333,98 @@ describe('what cannot be told apart', () => {
       { name: 'Low Field', without: ['l2'] },
     ]
     expect(mixedUp(ladder(3), sites).map((each) => each.text)[0]).toMatch(/^Only Hazel Bank has 80 kg N\/ha/)
+  })
+})
+
+describe('classes of levels', () => {
+  it('are judged by the members within them: a nominal rate of false claims, where the plots would claim far too often', () => {
+    const hybrids = kindsOf('hybrid', 'Hybrid', ['A', 'B', 'C', 'D', 'E', 'F'])
+    const classed: Factor = {
+      ...hybrids,
+      classes: 'root form',
+      levels: hybrids.levels.map((level, i) => ({ ...level, class: i < 3 ? 'long' : 'round' })),
+    }
+    const trial = asTrial({ ...trialWith(2, 4), treatments: treatmentsOf([classed]) })
+    const layout = layOut(trial, 'site-1', 3, countingIds())
+    const plots = layout.units.filter((unit) => unit.kind === 'plot')
+    const chance = chanceFrom(11)
+    const deviate = () => Array.from({ length: 12 }, () => chance.below(10_000) / 10_000).reduce((sum, each) => sum + each, -6)
+    let [claims, byPlots] = [0, 0]
+    const runs = 300
+    for (let run = 0; run < runs; run++) {
+      // Hybrids differ by chance, forms do not.
+      const own = new Map(hybrids.levels.map((level) => [level.key, 2 * deviate()]))
+      const records = plots.map((plot) => readingOf(plot.id, 'gross-weight', 100 + own.get(plot.received['hybrid']!)! + deviate()))
+      const { without } = analyseTrait(
+        trial,
+        [layout],
+        new TrialBook(trial, [layout], records).observations('gross-weight', 'harvest'),
+        'gross-weight',
+        {
+          method: 'lsd',
+          contrasts: [{ name: 'forms', term: ['hybrid'], coefficients: { a: 1 / 3, b: 1 / 3, c: 1 / 3, d: -1 / 3, e: -1 / 3, f: -1 / 3 } }],
+        },
+      )
+      const [row] = classRows(without, trial.treatments)
+      expect(row!.df).toBe(4)
+      expect(row!.difference).toBeCloseTo(without.contrasts[0]!.estimate, 8)
+      if (row!.p < 0.05) claims++
+      if (without.contrasts[0]!.p < 0.05) byPlots++
+    }
+    expect(claims).toBeLessThan(runs * 0.09)
+    expect(byPlots).toBeGreaterThan(runs * 0.3)
+  })
+
+  it('of one member nothing is claimed', () => {
+    const hybrids = kindsOf('hybrid', 'Hybrid', ['A', 'B', 'C'])
+    const classed = {
+      ...hybrids,
+      classes: 'root form',
+      levels: hybrids.levels.map((level, i) => ({ ...level, class: i < 2 ? 'long' : 'round' })),
+    }
+    const trial = asTrial({ ...trialWith(2, 3), treatments: treatmentsOf([classed]) })
+    const layout = layOut(trial, 'site-1', 3, countingIds())
+    const records = layout.units
+      .filter((unit) => unit.kind === 'plot')
+      .map((unit, i) => readingOf(unit.id, 'gross-weight', 20 + ((i * 5) % 7)))
+    const { without } = analyseTrait(
+      trial,
+      [layout],
+      new TrialBook(trial, [layout], records).observations('gross-weight', 'harvest'),
+      'gross-weight',
+    )
+    expect(classAnswers(without, trial.treatments, 'metric').map((each) => each.text)).toEqual([
+      'Of round only one member was grown: nothing is claimed of the root form from it.',
+    ])
+  })
+})
+
+describe('a blinded trial', () => {
+  it('shows codes that tell nothing, the same for everybody, under the keys all is dealt out by', () => {
+    const treatments = { ...withOutside(), blinded: true }
+    const seen = codesOnly(treatments, 'trial-1')
+    const words = JSON.stringify([
+      seen.factors.map((factor) => [factor.name, factor.levels.map((level) => [level.code, level.name, level.amount])]),
+      seen.list.map((each) => [each.code, each.name, each.role, each.colour]),
+    ])
+    expect(words).not.toMatch(/peat|clay|oil|nitrogen|carrier|40|80|nil|std|control|standard/i)
+    expect(seen.list.map((each) => each.key).sort()).toEqual(treatments.list.map((each) => each.key).sort())
+    expect(codesOnly(treatments, 'trial-1')).toEqual(seen)
+    const orders = new Set(
+      Array.from({ length: 30 }, (_, i) =>
+        codesOnly(treatments, `trial-${i}`)
+          .factors[1]!.levels.map((level) => level.key)
+          .join(),
+      ),
+    )
+    expect(orders.size).toBeGreaterThan(3)
+    const trial = asTrial({ ...trialWith(2, 3), treatments })
+    const layout = layOut(trial, 'site-1', 3, countingIds())
+    const plots = fileFormats
+      .find((each) => each.key === 'plots')!
+      .make({ trial, layouts: [layout], records: [], events: [], people: [] }) as string
+    expect(plots).not.toMatch(/peat|40 kg|std/i)
+    expect(checkTrial(trial, [layout])).toEqual([])
   })
 })
 

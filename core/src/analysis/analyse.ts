@@ -117,6 +117,7 @@ function contrastRow(frame: LayoutFrame, of: Judged['contrasts'][number]): Contr
   const { name, estimate, se, df, t, p, lower, upper } = of
   return {
     name,
+    site: of.site ?? null,
     term: of.term.join(':'),
     estimate,
     se,

@@ -13,6 +13,7 @@ import {
   tUpperQuantile,
   varianceFactor,
   type LinearFit,
+  type MarginalMean,
   type MarginalOptions,
 } from '../statistics/index.ts'
 import type { LayoutFrame } from './layout.ts'
@@ -67,6 +68,27 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     ...(frame.sites ? [meansOf(frame, fit, ['site', ...term], term, marginal, [])] : []),
   ])
   const grand = y.reduce((sum, value) => sum + value, 0) / y.length
+  const contrastOf = (means: readonly MarginalMean[], coefficients: Readonly<Record<string, number>>) =>
+    contrast(
+      means,
+      means.map((mean) => coefficients[mean.level] ?? 0),
+      ms,
+      df,
+      options.significance,
+    )
+  /** The same comparison at each site that can make it, against the error of all. */
+  const atSites = (planned: PlannedContrast): Judged['contrasts'] => {
+    if (!frame.sites) return []
+    const cells = marginalMeans(fit, ['site', ...planned.term], marginal)
+    return frame.sites.levels.flatMap((site) => {
+      const own = cells.flatMap((cell) =>
+        cell.level.startsWith(`${site}:`) ? [{ ...cell, level: cell.level.slice(site.length + 1) }] : [],
+      )
+      const lacks = own.some((cell) => (planned.coefficients[cell.level] ?? 0) !== 0 && cell.n === 0)
+      const found = lacks ? null : contrastOf(own, planned.coefficients)
+      return found?.estimable ? [{ ...planned, site, ...found }] : []
+    })
+  }
   const parts = judgeParts(frame, fit, marginal)
   return {
     fit,
@@ -77,15 +99,8 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     errors: [{ stratum: finest, df, ss: fit.residualSs, ms, cv: (100 * Math.sqrt(ms)) / Math.abs(grand) }],
     terms: [...terms, ...(parts?.terms ?? [])],
     contrasts: contrasts.flatMap((planned) => {
-      const means = marginalMeans(fit, planned.term, marginal)
-      const found = contrast(
-        means,
-        means.map((mean) => planned.coefficients[mean.level] ?? 0),
-        ms,
-        df,
-        options.significance,
-      )
-      if (found.estimable) return [{ ...planned, ...found }]
+      const found = contrastOf(marginalMeans(fit, planned.term, marginal), planned.coefficients)
+      if (found.estimable) return [{ ...planned, ...found }, ...atSites(planned)]
       lacking.push(`The contrast “${planned.name}” cannot be estimated from what was grown.`)
       return []
     }),

@@ -6,16 +6,28 @@ import type { Analysis, ContrastRow, Sentence } from './result.ts'
 export interface PlannedAnswer extends Sentence {
   readonly comparison: PlannedComparison
   readonly row: ContrastRow
+  /** At each site alone; empty where there is one. */
+  readonly sites: readonly ContrastRow[]
 }
 
 /** The planned comparisons that could be made, in their order; those added late say so. */
 export function plannedAnswers(analysis: Analysis, treatments: Treatments, system: UnitSystem): PlannedAnswer[] {
   return treatments.comparisons.flatMap((comparison): PlannedAnswer[] => {
-    const row = analysis.contrasts.find((each) => each.name === comparison.name)
+    const own = analysis.contrasts.filter((each) => each.name === comparison.name)
+    const row = own.find((each) => each.site === null)
     if (!row || !Number.isFinite(row.p)) return []
     const told = comparison.of.kind === 'trend' ? trend(analysis, comparison.of, row, treatments, system) : twoSides(analysis, row, system)
     const late = comparison.late ? ' It was added when there were readings already: a lead to follow, not a test planned beforehand.' : ''
-    return [{ comparison, row, text: `${comparison.name}: ${told}${late}`, evidence: row.evidence.kind, why: row.evidence.why }]
+    return [
+      {
+        comparison,
+        row,
+        sites: own.filter((each) => each.site !== null),
+        text: `${comparison.name}: ${told}${late}`,
+        evidence: row.evidence.kind,
+        why: row.evidence.why,
+      },
+    ]
   })
 }
 

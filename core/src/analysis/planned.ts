@@ -5,6 +5,8 @@ import { AnalysisError } from './request.ts'
 
 export interface PlannedContrast {
   readonly name: string
+  /** At this site alone. */
+  readonly site?: string
   readonly term: readonly string[]
   readonly coefficients: Readonly<Record<string, number>>
 }

@@ -123,6 +123,8 @@ export interface EquivalenceRow {
 
 export interface ContrastRow extends Omit<Contrast, 'ss' | 'estimable'> {
   readonly name: string
+  /** At this site alone, with the error of all; null over all. */
+  readonly site: string | null
   readonly term: string
   readonly evidence: Evidence
 }

@@ -1,3 +1,4 @@
+import { codesOnly } from '../trial/index.ts'
 import { TrialBook } from '../numbers/index.ts'
 import type { TrialContents } from './contents.ts'
 import { packTrial } from './package.ts'
@@ -16,11 +17,16 @@ export interface FileFormat {
   make(contents: TrialContents): Uint8Array | string
 }
 
+/** A blinded trial goes out under its codes, but for the whole of it, which holds what they stand for. */
+function asSeen(trial: TrialContents['trial']): TrialContents['trial'] {
+  return trial.treatments.blinded ? { ...trial, treatments: codesOnly(trial.treatments, trial.id) } : trial
+}
+
 export const fileFormats: readonly FileFormat[] = [
   {
     key: 'package',
     name: 'Whole trial (zip)',
-    about: 'Everything with its history, to be imported again or kept.',
+    about: 'Everything with its history, to be imported again or kept; of a blinded trial too what the codes stand for.',
     ending: '.canter.zip',
     type: 'application/zip',
     needsLayout: false,
@@ -33,7 +39,7 @@ export const fileFormats: readonly FileFormat[] = [
     ending: '-plots.csv',
     type: 'text/csv; charset=utf-8',
     needsLayout: true,
-    make: ({ trial, layouts, records }) => plotsCsv(trial, layouts, new TrialBook(trial, layouts, records)),
+    make: ({ trial, layouts, records }) => plotsCsv(asSeen(trial), layouts, new TrialBook(trial, layouts, records)),
   },
   {
     key: 'readings',

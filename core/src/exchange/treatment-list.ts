@@ -39,7 +39,7 @@ export function readTreatmentList(text: string, wanted = 'Treatment'): ListResul
   if (twice !== undefined) return { ok: false, problem: `“${twice}” stands there twice: treatments need names that differ.` }
   const flat: ReadWay = {
     about: `${list.length} treatments as they stand`,
-    treatments: treatmentsOf([factorOf('treatment', wanted, list)]),
+    treatments: treatmentsOf([factorOf('factor-1', wanted, list)]),
   }
   const crossed = asFactorial(list)
   return { ok: true, list: { rows: list.length, ways: crossed ? [crossed, flat] : [flat] } }

@@ -70,7 +70,7 @@ export function levelsFromText(factor: Factor, typed: string, system: UnitSystem
       if (levels.some((each) => each.name.toLowerCase() === name.toLowerCase()))
         return { ok: false, problem: `“${name}” stands there twice.` }
       const passes = factor.kind === 'practice' ? passesIn(word) : null
-      level = { code: freeCode(codeFrom(name), codes), name, amount: null, ...(passes ? { passes } : {}) }
+      level = { code: freeCode(passes ? codeOfPasses(passes) : codeFrom(name), codes), name, amount: null, ...(passes ? { passes } : {}) }
     }
     const known = factor.levels.find((each) =>
       amounts ? each.amount === level.amount : each.name.toLowerCase() === level.name.toLowerCase(),
@@ -163,6 +163,11 @@ function amountsIn(typed: string): string[] {
     : measure
       ? [typed.trim()]
       : numbers
+}
+
+/** `P25H8`: the first letter of each tool with its depth. */
+function codeOfPasses(passes: NonNullable<Level['passes']>): string {
+  return passes.map(({ tool, depth }) => `${tool.charAt(0).toUpperCase()}${depth === null ? '' : formatPlain(depth, 2)}`).join('')
 }
 
 /** First letters of a name as a code for a stake. */

@@ -60,7 +60,7 @@ export const factorKinds: readonly FactorKind[] = [
     name: 'Rates: how much of something',
     about: 'A ladder of amounts of a nutrient, a product, an active ingredient, water or seed.',
     amounts: 'always',
-    measures: ['kg/ha', 'L/ha', 'mm', 'mg/L', 'g/m²', '/m²', 'g', 'mL', '%'],
+    measures: ['kg/ha', 't/ha', 'L/ha', 'g/m²', 'mm', 'mg/L', 'g/L', '%', '/m²', '/m', 'g', 'kg', 'mL', 'L', 'cm'],
     example: { factor: 'Nitrogen', levels: ['none', '60 kg N/ha', '120 kg N/ha'] },
   },
   {
@@ -82,17 +82,17 @@ export const factorKinds: readonly FactorKind[] = [
   {
     key: 'practice',
     name: 'Practice: how it is done',
-    about: 'Tillage, mowing, covers, ridges, pruning: a way of working.',
-    amounts: 'never',
-    measures: [],
+    about: 'Tillage, mowing, covers, ridges, pruning: a way of working, or how deep, high or often.',
+    amounts: 'sometimes',
+    measures: ['cm', 'mm', 'm', 'd'],
     example: { factor: 'Tillage', levels: ['ploughed', 'no till'] },
   },
   {
     key: 'place',
     name: 'Place: where it stands',
-    about: 'Containers, benches, beds, positions.',
-    amounts: 'never',
-    measures: [],
+    about: 'Containers, benches, beds, positions; or how large they are.',
+    amounts: 'sometimes',
+    measures: ['L', 'mL', 'cm', 'm'],
     example: { factor: 'Container', levels: ['clay pot', 'tray cell'] },
   },
 ]

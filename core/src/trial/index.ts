@@ -1,4 +1,5 @@
 import './plain-errors.ts'
+export { codesOnly } from './blinded.ts'
 export { treatmentShapes, type TreatmentShape } from './shapes.ts'
 export { PlannedComparison, type ComparisonOf } from './comparison.ts'
 export { day, id, instant, key, line } from './text.ts'

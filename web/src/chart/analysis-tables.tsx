@@ -177,7 +177,7 @@ export function ContrastTable({
         </tr>
       </thead>
       <tbody>
-        {answers.map(({ comparison, row }) => (
+        {answers.flatMap(({ comparison, row, sites }) => [
           <tr key={comparison.key}>
             <td>
               {comparison.name}
@@ -190,8 +190,18 @@ export function ContrastTable({
             <td className="number">{formatNumber(row.df, 3)}</td>
             <td className="number">{formatNumber(row.t, 3)}</td>
             <td className="number">{formatP(row.p)}</td>
-          </tr>
-        ))}
+          </tr>,
+          ...sites.map((site) => (
+            <tr key={`${comparison.key} ${site.site}`} className="quiet">
+              <td style={{ paddingLeft: 16 }}>at {site.site}</td>
+              <td className="number">{out(site.estimate)}</td>
+              <td className="number">{out(site.se)}</td>
+              <td className="number">{formatNumber(site.df, 3)}</td>
+              <td className="number">{formatNumber(site.t, 3)}</td>
+              <td className="number">{formatP(site.p)}</td>
+            </tr>
+          )),
+        ])}
       </tbody>
     </table>
   )

@@ -1,5 +1,6 @@
 import { marksByUnit } from '@canter/core/numbers'
 import {
+  codesOnly,
   treatmentWith,
   type Layout,
   type Progress,
@@ -26,7 +27,10 @@ export interface Dealt {
 
 /** The facts of an open trial at its open site and visit: the same object while readings come in. */
 export interface OpenGround {
+  /** As it is to be seen: of a blinded trial the codes only. */
   readonly trial: Trial
+  /** As it is: for whoever weighs and applies, and for the facts that are edited. */
+  readonly known: Trial
   readonly layouts: readonly Layout[]
   /** The site whose plan is open. */
   readonly site: Site
@@ -143,8 +147,9 @@ interface Loaded {
 }
 
 /** The facts with one site and one visit open: those asked for, else the first site and the last visit. */
-function groundsOf({ trial, layouts }: TrialFile): (site: string | null, visit: string | null, measured: boolean) => OpenGround {
+function groundsOf({ trial: known, layouts }: TrialFile): (site: string | null, visit: string | null, measured: boolean) => OpenGround {
   const walked = walkedOf(layouts)
+  const trial = known.treatments.blinded ? { ...known, treatments: codesOnly(known.treatments, known.id) } : known
   const dealt = new Map(layouts.map((layout) => [layout.siteKey, dealtOf(layout)]))
   return (siteKey, visitKey, measured) => {
     const site = trial.sites.find((each) => each.key === siteKey) ?? trial.sites[0]!
@@ -153,6 +158,7 @@ function groundsOf({ trial, layouts }: TrialFile): (site: string | null, visit: 
     const own = dealt.get(site.key) ?? null
     return {
       trial,
+      known,
       layouts,
       site,
       layout,

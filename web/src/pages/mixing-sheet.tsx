@@ -19,7 +19,7 @@ export function MixingSheetPage() {
 }
 
 /** What the person at the balance needs, and nothing that can be misread. */
-function Sheet({ open: { trial, site, layout } }: { open: OpenTrial }) {
+function Sheet({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
   const { units } = usePerson()
   const outcome = nutrientAmounts(trial.treatments, trial.amounts.supply, site, layout?.units ?? outline(trial, site.key))
   if (!outcome.ok) return <p className="sentence">{outcome.problem}</p>

@@ -1,5 +1,5 @@
 import { nutrientAmounts } from '@canter/core/amounts'
-import { plannedAnswers, sentencesFor, traitOf } from '@canter/core/analysis'
+import { classAnswers, plannedAnswers, sentencesFor, traitOf } from '@canter/core/analysis'
 import { decisionSentences, notStated } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
 import { extentOf } from '@canter/core/ground'
@@ -66,6 +66,7 @@ function Report({ open }: { open: OpenTrial }) {
         <Sentences
           sentences={[
             ...plannedAnswers(analysis, treatments, system),
+            ...classAnswers(analysis, treatments, system),
             ...sentencesFor({ analysis, treatments, better: response.better, smallest: traits.smallestDifference, system }),
           ]}
         />

@@ -16,13 +16,23 @@ import { factorColours, swatchFill } from '../plan/colours.ts'
 
 /** From a rate to what is weighed, every figure with its working. */
 export function AmountsStep() {
-  const { trial, site, layout } = useOpenTrial()
+  const { known: trial, site, layout } = useOpenTrial()
+  const [opened, setOpened] = useState(false)
   const { save } = useSaving()
   const { units } = usePerson()
   const shelf = useShelf()
   const [shownWorking, setShownWorking] = useState<Worked | null>(null)
   const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
   const factor = nutrientFactor(trial.treatments)
+  if (trial.treatments.blinded && !opened)
+    return (
+      <>
+        <p className="sentence lead">This trial is blinded: what each code gets is shown to whoever weighs and applies it.</p>
+        <Button variant="outline" onClick={() => setOpened(true)}>
+          I weigh and apply: show it here
+        </Button>
+      </>
+    )
   if (!factor) {
     return (
       <>

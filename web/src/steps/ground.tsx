@@ -2,7 +2,7 @@ import { designOf } from '@canter/core/design'
 import { defaultAcross, extentOf, harvestedArea, outline, plotArea, runsOf } from '@canter/core/ground'
 import { formatQuantity, plural, workingLine } from '@canter/core/quantity'
 import type { Unit } from '@canter/core/trial'
-import { Switch } from '@mantine/core'
+import { MultiSelect, Switch } from '@mantine/core'
 import { useMemo } from 'react'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
@@ -68,7 +68,26 @@ export function GroundStep() {
             onCommit={(name) => change({ name })}
             check={(text) => (text === '' ? 'Name the site.' : null)}
           />
+          <CountField
+            label="Season"
+            value={site.season ?? trial.question.season}
+            low={1900}
+            high={2200}
+            onCommit={(season) => change({ season: season === null || season === trial.question.season ? null : season })}
+          />
           <CommitText className="wide" label="Soil and slope" value={site.soil} onCommit={(soil) => change({ soil })} />
+          {(trial.sites.length > 1 || site.without.length > 0) && (
+            <MultiSelect
+              className="wide"
+              label="Treatments that are not here"
+              placeholder={site.without.length === 0 ? 'all of them are' : ''}
+              data={trial.treatments.list.map((each) => ({ value: each.key, label: `${each.code}: ${each.name}` }))}
+              value={site.without}
+              disabled={fixed}
+              searchable
+              onChange={(without) => void change({ without })}
+            />
+          )}
         </div>
         <SiteActs />
       </section>

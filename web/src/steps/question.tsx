@@ -3,7 +3,7 @@ import { useOpenTrial } from '../data/open-trial.ts'
 import { useSaving } from '../data/saving.ts'
 
 export function QuestionStep() {
-  const { trial, anyFixed, progress } = useOpenTrial()
+  const { known: trial, anyFixed, progress } = useOpenTrial()
   const { save } = useSaving()
   return <QuestionSheet draft={trial} change={save} fixed={anyFixed} measured={progress.measured} />
 }

@@ -1,4 +1,13 @@
-import { plannedAnswers, sentencesFor, termInWords, traitOf, type Analysis, type BothWays, type TermResult } from '@canter/core/analysis'
+import {
+  classAnswers,
+  plannedAnswers,
+  sentencesFor,
+  termInWords,
+  traitOf,
+  type Analysis,
+  type BothWays,
+  type TermResult,
+} from '@canter/core/analysis'
 import { comparisonMethods } from '@canter/core/statistics'
 import type { UnitSystem } from '@canter/core/quantity'
 import { visitsOf, type Treatments, type Trial } from '@canter/core/trial'
@@ -113,6 +122,7 @@ export function ResultsStep() {
           })}
         />
       </div>
+      <Sentences sentences={classAnswers(analysis, treatments, system)} leading={false} />
       <OtherWay both={answer.both} treatments={treatments} system={system} better={trait.better} />
       {terms.length > 1 && (
         <Select
