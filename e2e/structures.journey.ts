@@ -1,4 +1,5 @@
 import { spawnSync } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -6,7 +7,7 @@ import { fileURLToPath } from 'node:url'
 import { treatmentOn, type Layout, type Treatment, type TrialFile, type Unit } from '@canter/core/trial'
 import { formatNumber, formatP } from '@canter/core/quantity'
 import type { Page } from '@playwright/test'
-import { v7 as uuidv7 } from 'uuid'
+
 import { expect, test, type Server } from './serve.ts'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
@@ -95,7 +96,7 @@ async function measure(
   await expect(page.getByTestId('send-state')).toHaveText('All saved')
   const records = all.slice(2).map(({ unit, value }) => ({
     type: 'reading',
-    id: uuidv7(),
+    id: randomUUID(),
     at: '2026-10-06T08:00:00.000Z',
     person: LOCAL_PERSON,
     device: 'tablet',

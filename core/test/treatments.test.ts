@@ -1,6 +1,14 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyseTrait, classAnswers, classRows, coefficientsOf, plannedAnswers, proposeComparisons } from '../src/analysis/index.ts'
+import {
+  analyseTrait,
+  classAnswers,
+  classRows,
+  coefficientsOf,
+  plannedAnswers,
+  proposeComparisons,
+  withinLimits,
+} from '../src/analysis/index.ts'
 import { chanceFrom, costOfDropping, mixedUp } from '../src/design/index.ts'
 import { applyPatch, checkTrial, lockedChanges, markedLate } from '../src/document/index.ts'
 import { fileFormats, readTreatmentList } from '../src/exchange/index.ts'
@@ -396,6 +404,40 @@ describe('classes of levels', () => {
     expect(classAnswers(without, trial.treatments, 'metric').map((each) => each.text)).toEqual([
       'Of round only one member was grown: nothing is claimed of the root form from it.',
     ])
+  })
+})
+
+describe('limits on other traits', () => {
+  it('the best of the response among those that keep them, a yardstick aside; by means, so it is a look', () => {
+    const treatments = {
+      ...ladder(4),
+      list: ladder(4).list.map((each, i) => ({ ...each, role: i === 3 ? ('yardstick' as const) : each.role })),
+    }
+    const trial = asTrial({ ...trialWith(4, 3), treatments })
+    const layout = layOut(trial, 'site-1', 3, countingIds())
+    const plots = layout.units.filter((unit) => unit.kind === 'plot')
+    const level = (received: Record<string, string>): number => Number(received['factor-1']!.slice(1))
+    const records = plots.flatMap((plot, i) => [
+      readingOf(plot.id, 'gross-weight', 50 - 5 * level(plot.received) + (i % 3) / 10),
+      readingOf(plot.id, 'dirt-tare', 5 + level(plot.received) + (i % 2) / 10),
+    ])
+    const of = (key: string) =>
+      analyseTrait(trial, [layout], new TrialBook(trial, [layout], records).observations(key, 'harvest'), key).without
+    const tare = trial.traits.observed.find((each) => each.key === 'dirt-tare')!
+    const said = (value: number) =>
+      withinLimits(
+        of('gross-weight'),
+        [{ trait: { ...tare, limit: { side: 'at most', value } }, analysis: of('dirt-tare') }],
+        treatments,
+        'less',
+        'metric',
+      )
+    expect(said(6.5)!.text).toMatch(
+      /^No nitrogen and 40 kg N\/ha kept dirt tare at most 6.5 %, by their means; of these 40 kg N\/ha had the least gross root weight, 45/,
+    )
+    expect(said(99)!.text).toMatch(/^All treatments kept .*of these 80 kg N\/ha had the least/)
+    expect(said(1)!.text).toMatch(/^No treatment kept dirt tare at most 1 %/)
+    expect(said(6.5)!.evidence).toBe('look')
   })
 })
 

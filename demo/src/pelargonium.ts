@@ -55,7 +55,13 @@ export function pelargonium(): TrialContents {
       ),
       traits: {
         ...traits,
-        observed: traits.observed.map((trait) => (trait.key === 'height' ? { ...trait, better: 'less' as const } : { ...trait })),
+        observed: traits.observed.map((trait) =>
+          trait.key === 'height'
+            ? { ...trait, better: 'less' as const }
+            : trait.key === 'quality'
+              ? { ...trait, limit: { side: 'at least' as const, value: 6 } }
+              : { ...trait },
+        ),
         visits: [
           { key: 'week-4', name: 'Week 4', on: '2026-03-23' },
           { key: 'at-sale', name: 'At sale', on: '2026-04-27' },

@@ -32,6 +32,7 @@ export { proposeComparisons, type ComparisonProposal } from './propose-compariso
 export { plannedAnswers, type PlannedAnswer } from './planned-words.ts'
 export { differenceKinds, type DifferenceKind } from './difference-kinds.ts'
 export { classAnswers, classRows, type ClassRow } from './classes.ts'
+export { withinLimits, type Limited } from './within-limits.ts'
 export { findings } from './findings.ts'
 export { sentencesFor, spoken, spokenTreatment, termInWords } from './sentences.ts'
 export { analyseTrait, traitOf, trialRequest, WHOLE, type BothWays } from './trial-analysis.ts'

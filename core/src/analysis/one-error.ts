@@ -1,7 +1,5 @@
 import {
   contrast,
-  designMatrix,
-  fitLinear,
   linearEstimates,
   marginalAnova,
   marginalMeans,
@@ -17,6 +15,7 @@ import {
   type MarginalOptions,
 } from '../statistics/index.ts'
 import type { LayoutFrame } from './layout.ts'
+import { linearFit, linearTerms } from './linear-model.ts'
 import { judgeParts } from './parts.ts'
 import { plannedContrasts, type PlannedContrast } from './planned.ts'
 import type { CovariateRow, ErrorRow, SimpleEffectRow, TestRow } from './result.ts'
@@ -34,26 +33,6 @@ export interface Judged {
   readonly lacking: readonly string[]
 }
 
-/** The terms of the linear model: blocks of every kind, covariates, the treatments, and these with sites. */
-export function linearTerms({ units, covariates, terms, sites, request }: LayoutFrame): string[][] {
-  const bySite = sites ? terms.map((term) => ['site', ...term]) : []
-  const own = request.options.slopes === 'separate' ? covariates.flatMap((each) => terms.map((term) => [...term, each.name])) : []
-  return [
-    ...units.filter((unit) => !unit.name.includes(':')).map((unit) => [unit.name]),
-    ...covariates.map((each) => [each.name]),
-    ...terms,
-    ...bySite,
-    ...own,
-  ]
-}
-
-/** Least squares of the whole linear model, every kind of unit taken out as fixed. */
-export function linearFit(frame: LayoutFrame, terms = linearTerms(frame)): LinearFit {
-  const { units, factors, covariates, y, observed } = frame
-  const weights = frame.random.size > 0 ? null : observed.weights
-  return fitLinear(designMatrix([...units, ...factors, ...covariates], terms, y.length), y, weights)
-}
-
 /** One error: every term is held against the differences between observations treated alike. */
 export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
   const { request, y, finest } = frame
@@ -63,9 +42,17 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     options.tests === 'I' ? sequentialAnova(fit) : options.tests === 'II' ? marginalAnova(fit, y, weights) : partialAnova(fit, y, weights)
   const marginal: MarginalOptions = { at: options.at, weights: options.weights, nested: nesting(frame.units) }
   const { planned: contrasts, lacking } = plannedContrasts(frame)
+  // Means of many cells are dear, and asked for by terms and by each comparison.
+  const known = new Map<string, MarginalMean[]>()
+  const meansFor = (names: readonly string[]): MarginalMean[] => {
+    const key = names.join(':')
+    const found = known.get(key) ?? marginalMeans(fit, names, marginal)
+    known.set(key, found)
+    return found
+  }
   const terms = frame.terms.flatMap((term) => [
-    meansOf(frame, fit, term, term, marginal, lacking),
-    ...(frame.sites ? [meansOf(frame, fit, ['site', ...term], term, marginal, [])] : []),
+    meansOf(frame, fit, term, term, meansFor(term), lacking),
+    ...(frame.sites ? [meansOf(frame, fit, ['site', ...term], term, meansFor(['site', ...term]), [])] : []),
   ])
   const grand = y.reduce((sum, value) => sum + value, 0) / y.length
   const contrastOf = (means: readonly MarginalMean[], coefficients: Readonly<Record<string, number>>) =>
@@ -79,7 +66,7 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
   /** The same comparison at each site that can make it, against the error of all. */
   const atSites = (planned: PlannedContrast): Judged['contrasts'] => {
     if (!frame.sites) return []
-    const cells = marginalMeans(fit, ['site', ...planned.term], marginal)
+    const cells = meansFor(['site', ...planned.term])
     return frame.sites.levels.flatMap((site) => {
       const own = cells.flatMap((cell) =>
         cell.level.startsWith(`${site}:`) ? [{ ...cell, level: cell.level.slice(site.length + 1) }] : [],
@@ -99,7 +86,7 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     errors: [{ stratum: finest, df, ss: fit.residualSs, ms, cv: (100 * Math.sqrt(ms)) / Math.abs(grand) }],
     terms: [...terms, ...(parts?.terms ?? [])],
     contrasts: contrasts.flatMap((planned) => {
-      const found = contrastOf(marginalMeans(fit, planned.term, marginal), planned.coefficients)
+      const found = contrastOf(meansFor(planned.term), planned.coefficients)
       if (found.estimable) return [{ ...planned, ...found }, ...atSites(planned)]
       lacking.push(`The contrast “${planned.name}” cannot be estimated from what was grown.`)
       return []
@@ -131,13 +118,12 @@ function meansOf(
   fit: LinearFit,
   names: readonly string[],
   term: readonly string[],
-  marginal: MarginalOptions,
+  found: readonly MarginalMean[],
   lacking: string[],
 ): TermMeans {
   const { options } = frame.request
   const { residualMs: ms, residualDf: df } = fit
   const half = tUpperQuantile(options.significance / 2, df)
-  const found = marginalMeans(fit, names, marginal)
   const means = found.filter((mean) => mean.estimable && mean.n > 0)
   if (means.length < found.length)
     lacking.push(`${found.length - means.length} of ${found.length} means of ${names.join(' × ')} cannot be estimated from what was grown.`)

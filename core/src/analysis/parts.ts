@@ -12,7 +12,7 @@ import {
   type MarginalOptions,
 } from '../statistics/index.ts'
 import { factorialTerms, type LayoutFrame } from './layout.ts'
-import { linearFit, linearTerms } from './one-error.ts'
+import { linearFit, linearTerms } from './linear-model.ts'
 import type { AnalysisOptions, TreatmentPart } from './request.ts'
 import type { SimpleEffectRow, TestRow } from './result.ts'
 import type { JudgedMean, TermMeans } from './term-result.ts'

@@ -8,6 +8,8 @@ export interface PlannedAnswer extends Sentence {
   readonly row: ContrastRow
   /** At each site alone; empty where there is one. */
   readonly sites: readonly ContrastRow[]
+  /** Of a trend: so many of the factor's measure its figures are told for, and in words; 1 of two sides. */
+  readonly per: { readonly times: number; readonly said: string }
 }
 
 /** The planned comparisons that could be made, in their order; those added late say so. */
@@ -16,13 +18,17 @@ export function plannedAnswers(analysis: Analysis, treatments: Treatments, syste
     const own = analysis.contrasts.filter((each) => each.name === comparison.name)
     const row = own.find((each) => each.site === null)
     if (!row || !Number.isFinite(row.p)) return []
-    const told = comparison.of.kind === 'trend' ? trend(analysis, comparison.of, row, treatments, system) : twoSides(analysis, row, system)
+    const told =
+      comparison.of.kind === 'trend'
+        ? trend(analysis, comparison.of, row, perStep(comparison, treatments, system), system)
+        : twoSides(analysis, row, system)
     const late = comparison.late ? ' It was added when there were readings already: a lead to follow, not a test planned beforehand.' : ''
     return [
       {
         comparison,
         row,
         sites: own.filter((each) => each.site !== null),
+        per: perStep(comparison, treatments, system),
         text: `${comparison.name}: ${told}${late}`,
         evidence: row.evidence.kind,
         why: row.evidence.why,
@@ -47,26 +53,32 @@ function twoSides(analysis: Analysis, row: ContrastRow, system: UnitSystem): str
     : `not told apart; ${size} was seen (${limits}), and a true difference anywhere in that interval could have gone unseen.`
 }
 
+/** The mean step of the amounts: what a slope is told for, and its square a bend. */
+function perStep({ of }: PlannedComparison, { factors }: Treatments, system: UnitSystem): PlannedAnswer['per'] {
+  if (of.kind !== 'trend') return { times: 1, said: '' }
+  const factor = factors.find((each) => each.key === of.factor)!
+  const amounts = factor.levels.map((level) => level.amount ?? 0)
+  const step = (Math.max(...amounts) - Math.min(...amounts)) / (amounts.length - 1)
+  const out = shown(step, factor.measure, system)
+  const said = withUnit(formatPlain(out.value, 3), out.unit, nutrientOf(factor) ?? undefined)
+  return of.degree === 1 ? { times: step, said } : { times: step ** 2, said: `square of ${said}` }
+}
+
 /** A slope is told for a usual step of the amounts; a bend by its direction. */
 function trend(
   analysis: Analysis,
   of: Extract<PlannedComparison['of'], { kind: 'trend' }>,
   row: ContrastRow,
-  { factors }: Treatments,
+  { times: step, said: per }: PlannedAnswer['per'],
   system: UnitSystem,
 ): string {
   const { significance, trait, scale } = analysis
   const found = row.p < significance
-  const factor = factors.find((each) => each.key === of.factor)!
   const p = `p ${formatP(row.p)}${scale ? ` on the ${scale.name} scale` : ''}`
   if (of.degree === 2)
     return found
       ? `the response ${row.estimate < 0 ? 'bends downward: each further step gives less' : 'bends upward: each further step gives more'} (${p}).`
       : `no sign that the response is anything but straight was seen (${p}); that does not show that it is.`
-  const amounts = factor.levels.map((level) => level.amount ?? 0)
-  const step = (Math.max(...amounts) - Math.min(...amounts)) / (amounts.length - 1)
-  const out = shown(step, factor.measure, system)
-  const per = withUnit(formatPlain(out.value, 3), out.unit, nutrientOf(factor) ?? undefined)
   if (scale) return `${found ? (row.estimate > 0 ? 'rising' : 'falling') : 'no steady rise or fall was seen'} (${p}).`
   const size = formatQuantity(Math.abs(row.estimate) * step, trait.unit, system, { digits: 2 })
   const [low, high] = row.estimate >= 0 ? [row.lower, row.upper] : [-row.upper, -row.lower]

@@ -10,7 +10,8 @@ import {
   type StratumContrast,
 } from '../statistics/index.ts'
 import { crossing, type LayoutFrame } from './layout.ts'
-import { linearFit, type Judged } from './one-error.ts'
+import { linearFit } from './linear-model.ts'
+import type { Judged } from './one-error.ts'
 import { plannedContrasts } from './planned.ts'
 import { AnalysisError } from './request.ts'
 import type { SimpleEffectRow } from './result.ts'

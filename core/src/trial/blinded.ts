@@ -11,7 +11,7 @@ export function codesOnly(treatments: Treatments, salt: string): Treatments {
     const letter = String.fromCharCode(65 + f)
     return {
       key: factor.key,
-      name: treatments.factors.length === 1 ? 'Treatment' : `Factor ${letter}`,
+      name: treatments.factors.length === 1 ? 'Treatment' : `${['First', 'Second', 'Third', 'Fourth'][f]} factor`,
       kind: 'kind',
       measure: '',
       of: null,

@@ -14,7 +14,7 @@ export const AmountOf = z.discriminatedUnion('what', [
 export type AmountOf = z.infer<typeof AmountOf>
 
 /** One pass of a practice: the tool and how deep it works. */
-export const Pass = z.object({
+const Pass = z.object({
   tool: line('Tool', 60),
   /** cm; null where it has no depth. */
   depth: z.number().positive('A depth is above zero.').max(200, 'A depth is at most 200 cm.').nullable(),

@@ -8,6 +8,9 @@ const code = words().min(1).max(12, 'A trait code is at most 12 characters.')
 /** Which way is better; decides the words, never the test. */
 const Direction = z.enum(['more', 'less', 'neither'])
 
+/** What a treatment must keep to be chosen, whatever else it does: damage at most 2. */
+const Limit = z.object({ side: z.enum(['at most', 'at least']), value: z.number() })
+
 /** Something observed, as it is read in the field. */
 export const Trait = z
   .object({
@@ -37,6 +40,7 @@ export const Trait = z
     observers: z.enum(['apart', 'averaged']),
     /** It was added when there were readings already. */
     late: z.boolean().optional(),
+    limit: Limit.optional(),
   })
   .superRefine((trait, context) => {
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })
@@ -64,7 +68,15 @@ export type DerivationTerm = z.infer<typeof DerivationTerm>
  * left after tare or moisture, over harvested area, over what a standard moisture leaves.
  */
 export const DerivedTrait = z
-  .object({ key, code, name: line('Trait name', 80), unit, better: Direction, terms: z.array(DerivationTerm).min(1).max(12) })
+  .object({
+    key,
+    code,
+    name: line('Trait name', 80),
+    unit,
+    better: Direction,
+    terms: z.array(DerivationTerm).min(1).max(12),
+    limit: Limit.optional(),
+  })
   .meta({ id: 'DerivedTrait' })
 export type DerivedTrait = z.infer<typeof DerivedTrait>
 

@@ -177,16 +177,14 @@ export function ContrastTable({
         </tr>
       </thead>
       <tbody>
-        {answers.flatMap(({ comparison, row, sites }) => [
+        {answers.flatMap(({ comparison, row, sites, per }) => [
           <tr key={comparison.key}>
             <td>
               {comparison.name}
-              {comparison.of.kind === 'trend' && (
-                <span className="quiet"> (per {comparison.of.degree === 1 ? 'unit of it' : 'square of it'})</span>
-              )}
+              {per.said && <span className="quiet"> (per {per.said})</span>}
             </td>
-            <td className="number">{out(row.estimate)}</td>
-            <td className="number">{out(row.se)}</td>
+            <td className="number">{out(row.estimate * per.times)}</td>
+            <td className="number">{out(row.se * per.times)}</td>
             <td className="number">{formatNumber(row.df, 3)}</td>
             <td className="number">{formatNumber(row.t, 3)}</td>
             <td className="number">{formatP(row.p)}</td>
@@ -194,8 +192,8 @@ export function ContrastTable({
           ...sites.map((site) => (
             <tr key={`${comparison.key} ${site.site}`} className="quiet">
               <td style={{ paddingLeft: 16 }}>at {site.site}</td>
-              <td className="number">{out(site.estimate)}</td>
-              <td className="number">{out(site.se)}</td>
+              <td className="number">{out(site.estimate * per.times)}</td>
+              <td className="number">{out(site.se * per.times)}</td>
               <td className="number">{formatNumber(site.df, 3)}</td>
               <td className="number">{formatNumber(site.t, 3)}</td>
               <td className="number">{formatP(site.p)}</td>

@@ -1,6 +1,6 @@
 import type { DecisionOutcome } from '@canter/core/decision'
 import type { PlanEfficiency } from '@canter/core/design'
-import type { Layout, Prices } from '@canter/core/trial'
+import { treatmentsAt, type Layout, type Prices } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { wrap, type Remote } from 'comlink'
 import type { AnalysisAnswer, AnalysisWorker } from './analysis-worker.ts'
@@ -63,7 +63,10 @@ export function useDecision({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
 export function useEfficiency({ trial }: Pick<OpenTrial, 'trial'>, layout: Layout | null) {
   return useQuery<PlanEfficiency | null>({
     queryKey: ['efficiency', trial.id, trial.version, layout?.siteKey],
-    queryFn: () => worker().efficiency(layout!, trial.treatments),
+    queryFn: () => {
+      const site = trial.sites.find((each) => each.key === layout!.siteKey)
+      return worker().efficiency(layout!, site ? treatmentsAt(trial.treatments, site) : trial.treatments)
+    },
     enabled: layout !== null,
     staleTime: Infinity,
     networkMode: 'always',

@@ -2,7 +2,7 @@ import { designOf } from '@canter/core/design'
 import { checkTrial } from '@canter/core/document'
 import { layoutFigures } from '@canter/core/ground'
 import { setOf, traitSets, traitsOf, withTraitSet, type TraitSet } from '@canter/core/numbers'
-import { counted, shownUnit } from '@canter/core/quantity'
+import { counted, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import { emptyFactor, withFactors, type Factor, type Treatments, type TrialDraft, type Visit } from '@canter/core/trial'
 import { Button, Select, Textarea } from '@mantine/core'
 import { usePerson } from '../data/queries.ts'
@@ -153,6 +153,7 @@ export function QuestionSheet({ draft, change, onCrop, fixed, measured, problems
           <Select
             className="wide"
             label="Traits"
+            placeholder="a set of its own"
             description={`${traits.observed.map((trait) => trait.name).join(', ')}${traits.derived.length > 0 ? `; worked out: ${traits.derived.map((trait) => trait.name).join(', ')}` : ''}`}
             inputWrapperOrder={['label', 'input', 'description', 'error']}
             data={traitSets.map((each) => ({ value: each.key, label: each.name }))}
@@ -184,6 +185,7 @@ export function QuestionSheet({ draft, change, onCrop, fixed, measured, problems
             }
           />
         </div>
+        <TraitTable traits={traits} units={units} onChange={(patch) => change('traits', patch)} />
         <VisitTable visits={traits.visits} onChange={(visits) => change('traits', { visits })} />
         {traits.observed.some((trait) => trait.observers === 'averaged') && (
           <p className="small quiet">
@@ -252,6 +254,93 @@ async function takeSet(draft: TrialDraft, set: TraitSet, change: ChangeSection):
       'ground.harvestLength': harvestLength,
     })
   }
+}
+
+type AnyTrait = TrialDraft['traits']['observed'][number] | TrialDraft['traits']['derived'][number]
+
+/** Which way is better of each trait, and what a treatment must keep to be chosen. */
+function TraitTable({
+  traits,
+  units,
+  onChange,
+}: {
+  traits: TrialDraft['traits']
+  units: UnitSystem
+  onChange: (patch: Partial<TrialDraft['traits']>) => void | Promise<Saved>
+}) {
+  const patch = (key: string, set: (trait: AnyTrait) => AnyTrait) =>
+    onChange(
+      traits.observed.some((each) => each.key === key)
+        ? { observed: traits.observed.map((each) => (each.key === key ? (set(each) as typeof each) : each)) }
+        : { derived: traits.derived.map((each) => (each.key === key ? (set(each) as typeof each) : each)) },
+    )
+  return (
+    <table className="ruled" style={{ marginTop: 8 }} aria-label="What is wanted of each trait">
+      <thead>
+        <tr>
+          <th>Trait</th>
+          <th style={{ width: 130 }}>Better is</th>
+          <th style={{ width: 120 }}>Must stay</th>
+          <th style={{ width: 110 }} />
+        </tr>
+      </thead>
+      <tbody>
+        {[...traits.observed, ...traits.derived].map((trait) => (
+          <tr key={trait.key}>
+            <td>
+              {trait.name}
+              {'late' in trait && trait.late && <span className="quiet"> · added late</span>}
+            </td>
+            <td>
+              <Select
+                size="xs"
+                aria-label={`Which way is better of ${trait.name}`}
+                data={[
+                  { value: 'more', label: 'more' },
+                  { value: 'less', label: 'less' },
+                  { value: 'neither', label: 'neither' },
+                ]}
+                value={trait.better}
+                allowDeselect={false}
+                onChange={(better) => better && void patch(trait.key, (each) => ({ ...each, better: better }))}
+              />
+            </td>
+            <td>
+              <Select
+                size="xs"
+                aria-label={`Limit on ${trait.name}`}
+                data={[
+                  { value: '', label: 'anywhere' },
+                  { value: 'at most', label: 'at most' },
+                  { value: 'at least', label: 'at least' },
+                ]}
+                value={trait.limit?.side ?? ''}
+                allowDeselect={false}
+                onChange={(side) =>
+                  void patch(trait.key, ({ limit, ...each }) =>
+                    side ? { ...each, limit: { side: side as 'at most', value: limit?.value ?? 0 } } : each,
+                  )
+                }
+              />
+            </td>
+            <td>
+              {trait.limit && (
+                <QuantityField
+                  size="xs"
+                  aria-label={`Limit of ${trait.name}, ${shownUnit(trait.unit, units)}`}
+                  value={trait.limit.value}
+                  unit={trait.unit}
+                  onCommit={(value) =>
+                    value === null ? undefined : patch(trait.key, (each) => ({ ...each, limit: { ...each.limit!, value } }))
+                  }
+                />
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
 }
 
 /** When readings are taken: one visit, or several kept apart. */

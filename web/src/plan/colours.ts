@@ -65,7 +65,7 @@ function insideColour(treatment: Treatment, factors: readonly Factor[], inside: 
 }
 
 /** Which factor is told by its hue and which by how light it is: amounts have an order, which lightness shows. */
-export function hueAndStep(factors: readonly Factor[]): { hue: Factor; step: Factor | undefined } {
+function hueAndStep(factors: readonly Factor[]): { hue: Factor; step: Factor | undefined } {
   const [first, second] = factors as [Factor, ...Factor[]]
   return second && first.measure !== '' && second.measure === '' ? { hue: second, step: first } : { hue: first, step: second }
 }

@@ -4,6 +4,7 @@ import {
   sentencesFor,
   termInWords,
   traitOf,
+  withinLimits,
   type Analysis,
   type BothWays,
   type TermResult,
@@ -42,6 +43,11 @@ export function ResultsStep() {
     site: together ? null : site.key,
     observer: selection.get('observer'),
   })
+  // Traits with a limit, of which two can stand beside the one that is read.
+  const [limitA, limitB] = all.filter((each) => each.limit !== undefined && each.key !== trait.key)
+  const beside = { visit, site: together ? null : site.key }
+  const ofA = useAnalysis(open, limitA ? { ...beside, trait: limitA.key } : null).data
+  const ofB = useAnalysis(open, limitB ? { ...beside, trait: limitB.key } : null).data
   const [shown, setShown] = useState<string | null>(null)
   if (layouts.length === 0 || (!together && !open.layout)) {
     return (
@@ -101,6 +107,10 @@ export function ResultsStep() {
   }
   const { without: analysis } = answer.both
   const { treatments } = trial
+  const limited = [limitA && { trait: limitA, answer: ofA }, limitB && { trait: limitB, answer: ofB }].flatMap((each) =>
+    each?.answer?.ok ? [{ trait: each.trait, analysis: each.answer.both.without }] : [],
+  )
+  const kept = withinLimits(analysis, limited, treatments, trait.better, system)
   const terms = Object.values(analysis.terms)
   const term = terms.find((each) => each.term === shown) ?? firstTerm(analysis, treatments)
   const offered = comparisonMethods.filter((each) => term.comparisons[each.key] !== undefined)
@@ -122,6 +132,7 @@ export function ResultsStep() {
           })}
         />
       </div>
+      {kept && <Sentences sentences={[kept]} leading={false} />}
       <Sentences sentences={classAnswers(analysis, treatments, system)} leading={false} />
       <OtherWay both={answer.both} treatments={treatments} system={system} better={trait.better} />
       {terms.length > 1 && (

@@ -1,0 +1,22 @@
+import { designMatrix, fitLinear, type LinearFit } from '../statistics/index.ts'
+import type { LayoutFrame } from './layout.ts'
+
+/** The terms of the linear model: blocks of every kind, covariates, the treatments, and these with sites. */
+export function linearTerms({ units, covariates, terms, sites, request }: LayoutFrame): string[][] {
+  const bySite = sites ? terms.map((term) => ['site', ...term]) : []
+  const own = request.options.slopes === 'separate' ? covariates.flatMap((each) => terms.map((term) => [...term, each.name])) : []
+  return [
+    ...units.filter((unit) => !unit.name.includes(':')).map((unit) => [unit.name]),
+    ...covariates.map((each) => [each.name]),
+    ...terms,
+    ...bySite,
+    ...own,
+  ]
+}
+
+/** Least squares of the whole linear model, every kind of unit taken out as fixed. */
+export function linearFit(frame: LayoutFrame, terms = linearTerms(frame)): LinearFit {
+  const { units, factors, covariates, y, observed } = frame
+  const weights = frame.random.size > 0 ? null : observed.weights
+  return fitLinear(designMatrix([...units, ...factors, ...covariates], terms, y.length), y, weights)
+}
