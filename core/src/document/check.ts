@@ -38,10 +38,8 @@ function sites({ sites: all, treatments }: TrialDraft): DocumentProblem[] {
       found.push({ path: `${at}.design.key`, message: `There is no design “${site.design.key}” here.` })
       return
     }
-    const missing = site.without.find((key) => !treatments.list.some((each) => each.key === key))
-    if (missing !== undefined)
-      found.push({ path: `${at}.without`, message: `${site.name} is to be without “${missing}”, which is not a treatment of this trial.` })
-    if (site.without.length > 0 && treatments.list.length - new Set(site.without).size < 2)
+    // One that is no longer a treatment of the trial is missing anyway.
+    if (site.without.length > 0 && treatments.list.filter((each) => !site.without.includes(each.key)).length < 2)
       found.push({
         path: `${at}.without`,
         message: `${site.name} would have fewer than two treatments: leave it out of the trial instead.`,
