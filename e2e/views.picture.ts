@@ -9,7 +9,10 @@ const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
 test('the main views', async ({ page, demo }) => {
   const take = async (name: string, path: string) => {
     await page.goto(demo.url + path)
-    await expect(page.getByText(/Working it out|^Opening/)).toHaveCount(0)
+    // An answer may still be to come when the first words are there.
+    await page.waitForLoadState('networkidle')
+    await page.waitForTimeout(800)
+    await expect(page.getByText(/Working it out|^Opening/)).toHaveCount(0, { timeout: 60_000 })
     await page.waitForTimeout(1200)
     await page.screenshot({ path: `${folder}${name}.png` })
   }
