@@ -92,7 +92,7 @@ export function ladder(treatments, blocks, title = 'Trial') {
   return {
     ...draft,
     question: { ...draft.question, title, crop: 'Beet' },
-    treatments: { factors: [{ ...draft.treatments.factors[0], name: 'Rate', levels }], list },
+    treatments: { ...draft.treatments, factors: [{ ...draft.treatments.factors[0], name: 'Rate', levels }], list },
     sites: [{ ...site, design: { ...site.design, replicates: blocks } }],
   }
 }
