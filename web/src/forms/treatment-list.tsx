@@ -153,7 +153,10 @@ export function TreatmentList({ treatments, fixed, onChange, picking }: Treatmen
                       c="var(--ink-soft)"
                       size="sm"
                       aria-label={`Drop ${treatment.code}`}
-                      title={costs(treatment)}
+                      title="Drop it"
+                      // Worked out when it is asked about: of some hundred combinations it takes a moment each.
+                      onMouseEnter={({ currentTarget }) => (currentTarget.title = costs(treatment))}
+                      onFocus={({ currentTarget }) => (currentTarget.title = costs(treatment))}
                       onClick={() =>
                         void onChange(
                           withList(
