@@ -1,10 +1,19 @@
 import { readFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { analyseTrait, classAnswers, plannedAnswers, sentencesFor, termInWords, WHOLE, type Analysis } from '@canter/core/analysis'
+import {
+  analyseTrait,
+  classAnswers,
+  plannedAnswers,
+  sentencesFor,
+  shownAnswers,
+  termInWords,
+  WHOLE,
+  type BothWays,
+} from '@canter/core/analysis'
 import { unpackTrial } from '@canter/core/exchange'
 import { TrialBook } from '@canter/core/numbers'
 import { formatNumber, formatP, plural } from '@canter/core/quantity'
-import { visitsOf, type Trial } from '@canter/core/trial'
+import { asOf, visitsOf, type Trial } from '@canter/core/trial'
 import { RESULT_VERSION } from './analyse-table.ts'
 import { columns } from './columns.ts'
 import { UsageError } from './usage-error.ts'
@@ -31,10 +40,12 @@ export function analyseCommand(args: readonly string[]): string {
   if (chosen.length === 0)
     throw new UsageError(`There is no layout of a site “${asked.site}”. Laid out: ${layouts.map((layout) => layout.siteKey).join(', ')}.`)
   const book = new TrialBook(trial, layouts, records)
-  const both = analyseTrait(trial, chosen, book.observations(trait.key, visit), trait.key)
+  const observations = book.observations(trait.key, visit)
+  const both = analyseTrait(trial, chosen, observations, trait.key)
   if (asked.json)
     return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
-  return report(trial, both.without, trait.better)
+  const { treatments } = asOf({ treatments: trial.treatments, layouts }, observations.day)
+  return report({ ...trial, treatments }, both, trait.better)
 }
 
 interface Asked {
@@ -65,14 +76,14 @@ function readArguments(args: readonly string[]): Asked {
   }
 }
 
-function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'neither'): string {
+function report(trial: Trial, { without: analysis, shown }: BothWays, better: 'more' | 'less' | 'neither'): string {
   const { treatments, traits, question } = trial
   const named = (term: string): string => termInWords(treatments, term)
   const planned = plannedAnswers(analysis, treatments, 'metric')
   const lines = [
     `${question.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
     '',
-    ...planned.map((each) => `[${each.evidence}] ${each.text}`),
+    ...planned.flatMap((each) => [`[${each.evidence}] ${each.text}`, ...(each.atSites ? [`  ${each.atSites}`] : [])]),
     ...classAnswers(analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
     ...sentencesFor({
       analysis,
@@ -81,6 +92,7 @@ function report(trial: Trial, analysis: Analysis, better: 'more' | 'less' | 'nei
       smallest: analysis.trait.key === traits.response ? traits.smallestDifference : null,
       system: 'metric',
     }).map((each) => `[${each.evidence}] ${each.text}`),
+    ...shownAnswers(shown, analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
     '',
     analysis.model.words,
     `Model: ${analysis.model.symbols}`,

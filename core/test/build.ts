@@ -109,3 +109,30 @@ export function readingOf(unit: string, trait: string, value: number | Reading['
     ...more,
   }
 }
+
+interface Example {
+  readonly treatments?: Treatments
+  readonly placed?: Record<string, string[]>
+  /** Added to the replicates of the test: what the least number is for the design. */
+  readonly more?: number
+}
+
+/** What a design is tried with where four rates in two replicates or more would not do. */
+const EXAMPLES: Readonly<Record<string, Example>> = {
+  'split-plot': { treatments: twoFactors(), placed: { 'main plot': ['water'] } },
+  'strip-plot': { treatments: twoFactors(), placed: { row: ['water'], column: ['cultivar'] } },
+  'split-split-plot': { treatments: crossed(2, 2, 2), placed: { 'main plot': ['f1'], subplot: ['f2'] } },
+  confounded: { treatments: crossed(2, 2, 2) },
+  'incomplete-latin-square': { treatments: ladder(7), more: 1 },
+  'row-column': { treatments: ladder(12) },
+  augmented: { treatments: entries(9, 2) },
+  'partially-replicated': { treatments: ladder(12) },
+  'paired-strips': { treatments: ladder(2) },
+}
+
+/** A trial that each design can lay out, and where its factors stand. */
+export function trialFor(key: string, replicates: number, more: Partial<TrialDraft['sites'][0]['design']> = {}): TrialDraft {
+  const { treatments, placed = {}, more: least = 0 } = EXAMPLES[key] ?? {}
+  const base = trialWith(4, replicates)
+  return designed(treatments ? { ...base, treatments } : base, { key, replicates: replicates + least, placed, ...more })
+}

@@ -2,6 +2,7 @@ import type { Unit } from '../trial/index.ts'
 import type { Classification } from '../statistics/index.ts'
 import { plural } from '../quantity/index.ts'
 import type { LayoutFrame } from './layout.ts'
+import type { TreatmentPart } from './request.ts'
 import { listed } from './words.ts'
 
 /** look: describe only; compare: replicated but not randomised; trial: randomised and replicated. */
@@ -46,9 +47,10 @@ export function evidenceTable(
   return (a, b) => {
     const [first, second] = [merge(a), merge(b)]
     const differ = assignments.filter((_, f) => first.levels[f] !== second.levels[f])
-    const found = (differ.length > 0 ? differ : assignments).map((assignment) =>
-      ofFactor(assignment, first, second, assignments.indexOf(assignment)),
-    )
+    const found = (differ.length > 0 ? differ : assignments).map((assignment) => {
+      const f = assignments.indexOf(assignment)
+      return ofFactor({ ...assignment, how: howDealt(frame, assignment, first.levels[f]!, second.levels[f]!) }, first, second, f)
+    })
     const worst = weakest(found)
     const key = `${worst.kind} ${worst.why}`
     if (!known.has(key)) known.set(key, worst)
@@ -95,7 +97,20 @@ function union(cells: readonly Cell[]): Cell {
   }
 }
 
-function ofFactor({ appliedTo, how }: LayoutFrame['request']['structure']['factors'][number], a: Cell, b: Cell, f: number): Evidence {
+type Assignment = LayoutFrame['request']['structure']['factors'][number]
+
+const BY_STRENGTH: readonly Assignment['how'][] = ['not randomised', 'systematic', 'constrained', 'randomised']
+
+/** How that in which two whole treatments differ was dealt out: part of it by chance, part perhaps not. */
+function howDealt({ request }: LayoutFrame, { factor, how }: Assignment, a: string, b: string): Assignment['how'] {
+  const parts = request.factors.find((each) => each.key === factor)?.parts ?? []
+  const levelsOf = (part: TreatmentPart, wholes: string): string =>
+    [...new Set(wholes.split('+').map((whole) => part.of[whole] ?? ''))].sort().join('+')
+  const differ = parts.filter((part) => levelsOf(part, a) !== levelsOf(part, b)).map((part) => part.how ?? how)
+  return BY_STRENGTH.find((each) => differ.includes(each)) ?? how
+}
+
+function ofFactor({ appliedTo, how }: Assignment, a: Cell, b: Cell, f: number): Evidence {
   const [first, second] = [a.units[f]!.size, b.units[f]!.size]
   const least = Math.min(first, second)
   if (least < 2)

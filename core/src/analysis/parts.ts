@@ -80,7 +80,11 @@ function partFrame(frame: LayoutFrame, factors: readonly Classification[], parts
       ...request,
       options: { ...request.options, method: amongAll(request.options.method) },
       factors: parts.map(({ key, name, levels, amounts }) => ({ key, ...(name ? { name } : {}), levels, ...(amounts ? { amounts } : {}) })),
-      structure: { ...request.structure, factors: parts.map((part) => ({ ...dealt, factor: part.key })), controls: [] },
+      structure: {
+        ...request.structure,
+        factors: parts.map(({ key, how }) => ({ ...dealt, ...(how ? { how } : {}), factor: key })),
+        controls: [],
+      },
     },
   }
 }

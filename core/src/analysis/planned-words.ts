@@ -8,6 +8,8 @@ export interface PlannedAnswer extends Sentence {
   readonly row: ContrastRow
   /** At each site alone; empty where there is one. */
   readonly sites: readonly ContrastRow[]
+  /** The same in words, site by site; null where there is one. */
+  readonly atSites: string | null
   /** Of a trend: so many of the factor's measure its figures are told for, and in words; 1 of two sides. */
   readonly per: { readonly times: number; readonly said: string }
 }
@@ -22,12 +24,14 @@ export function plannedAnswers(analysis: Analysis, treatments: Treatments, syste
       comparison.of.kind === 'trend'
         ? trend(analysis, comparison.of, row, perStep(comparison, treatments, system), system)
         : twoSides(analysis, row, system)
+    const sites = own.filter((each) => each.site !== null)
     const late = comparison.late ? ' It was added when there were readings already: a lead to follow, not a test planned beforehand.' : ''
     return [
       {
         comparison,
         row,
-        sites: own.filter((each) => each.site !== null),
+        sites,
+        atSites: sites.length > 1 ? siteBySite(analysis, sites, perStep(comparison, treatments, system), system) : null,
         per: perStep(comparison, treatments, system),
         text: `${comparison.name}: ${told}${late}`,
         evidence: row.evidence.kind,
@@ -35,6 +39,17 @@ export function plannedAnswers(analysis: Analysis, treatments: Treatments, syste
       },
     ]
   })
+}
+
+/** What was found at each site, those not told apart marked so: the error is that of all sites together. */
+function siteBySite(analysis: Analysis, sites: readonly ContrastRow[], { times }: PlannedAnswer['per'], system: UnitSystem): string {
+  const { trait, significance, scale } = analysis
+  const told = sites.map(({ site, estimate, p }) => {
+    const way = scale ? (estimate > 0 ? 'higher' : 'lower') : estimate >= 0 ? 'more' : 'less'
+    const size = scale ? '' : `${formatQuantity(Math.abs(estimate) * times, trait.unit, system, { digits: 2 })} `
+    return `${site} ${size}${way}${p < significance ? '' : ' (not told apart)'}`
+  })
+  return `Site by site: ${told.join('; ')}.`
 }
 
 function twoSides(analysis: Analysis, row: ContrastRow, system: UnitSystem): string {

@@ -41,6 +41,8 @@ export interface TreatmentPart {
   readonly amounts?: Readonly<Record<string, number>>
   /** Its level by treatment; a treatment without one stands outside the combinations. */
   readonly of: Readonly<Record<string, string>>
+  /** How it was dealt out, where that is not as the whole treatments were. */
+  readonly how?: Structure['factors'][number]['how']
 }
 
 const Method = z.enum(comparisonMethods.map((method) => method.key) as [string, ...string[]])

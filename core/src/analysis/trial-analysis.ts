@@ -1,9 +1,11 @@
 import { analysedAs, measureOf, type BookObservations } from '../numbers/index.ts'
 import { comparisonMethods } from '../statistics/index.ts'
 import {
+  asOf,
   controlLevel,
   isCrossing,
   isInside,
+  shownOf,
   treatmentOn,
   treatmentsAt,
   type DerivedTrait,
@@ -25,6 +27,13 @@ export interface BothWays {
   readonly without: Analysis
   /** With every unit that has a value; the same object when none was left out. */
   readonly all: Analysis
+  /** Of what is only shown: the values it had, site by site. */
+  readonly shown: readonly ShownRow[]
+}
+
+export interface ShownRow {
+  readonly treatment: string
+  readonly values: readonly { readonly site: string; readonly value: number }[]
 }
 
 type AnalysedTrial = Pick<Trial, 'treatments' | 'traits' | 'question' | 'sites'>
@@ -44,12 +53,14 @@ export function traitOf({ traits }: Pick<Trial, 'traits'>, key: string): Trait |
  * left out. Throws AnalysisError when there is nothing to analyse, saying why.
  */
 export function analyseTrait(
-  trial: AnalysedTrial,
-  layouts: readonly Layout[],
-  { observations, leftOut, conflicts, apart }: BookObservations,
+  whole: AnalysedTrial,
+  laid: readonly Layout[],
+  { observations, leftOut, conflicts, apart, day }: BookObservations,
   traitKey: string,
   options: Partial<AnalysisOptions> = {},
 ): BothWays {
+  const { treatments, layouts } = asOf({ treatments: whole.treatments, layouts: laid }, day)
+  const trial = { ...whole, treatments }
   const trait = traitOf(trial, traitKey)
   const observed = 'kind' in trait ? trait : undefined
   const kind = analysedAs(observed)
@@ -70,10 +81,11 @@ export function analyseTrait(
     options,
   )
   const out = new Set([...leftOut].filter((unit) => units.has(unit)))
+  const shown = shownRows(trial, layouts, own)
   const aside = notShared(trial, layouts)
   const told = (analysis: Analysis): Analysis => (aside ? { ...analysis, cautions: [aside, ...analysis.cautions] } : analysis)
   const without = told(analyse({ ...request, leftOut: out }))
-  return { without, all: out.size === 0 ? without : told(analyse(request)) }
+  return { without, all: out.size === 0 ? without : told(analyse(request)), shown }
 }
 
 /** The analysis of observations on some sites of a trial: every way of comparing means that its reader can choose. */
@@ -86,13 +98,21 @@ export function trialRequest(
 ): AnalysisRequest {
   if (layouts.length === 0) throw new AnalysisError('Nothing is laid out yet.')
   const { question } = trial
-  const apart = apartAt(trial, layouts)
+  const apart = [...apartAt(trial, layouts), ...shownOf(trial.treatments).map((each) => each.key)]
   const treatments = varied(treatmentsAt(trial.treatments, { without: apart }))
-  const all = oneStructure(layouts.map((layout) => layout.structure))
-  const structure = { ...all, factors: all.factors.filter(({ factor }) => treatments.factors.some((each) => each.key === factor)) }
+  // What does not vary among what is compared needs not be dealt out alike.
+  const structure = oneStructure(
+    layouts.map(({ structure: own }) => ({
+      ...own,
+      kinds: own.kinds.flatMap((each) =>
+        each.kind === 'demonstration' ? [] : [{ ...each, in: each.in.filter((kind) => kind !== 'demonstration') }],
+      ),
+      factors: own.factors.filter(({ factor }) => treatments.factors.some((each) => each.key === factor)),
+    })),
+  )
   const units = layouts.flatMap((layout) => sharedUnits(layout, trial.treatments, apart))
   const crossing = isCrossing(treatments)
-  const factors = crossing ? crossedFactors(treatments) : [wholeTreatments(treatments)]
+  const factors = crossing ? crossedFactors(treatments) : [wholeTreatments(treatments, structure)]
   const several = severalErrors(structure)
   const against = factors.some((factor) => factor.control !== undefined)
   const contrasts = plannedIn(treatments, crossing)
@@ -106,6 +126,28 @@ export function trialRequest(
     observations,
     options: AnalysisOptions.parse({ significance: question.significance, method, contrasts, ...options }),
   }
+}
+
+function shownRows(
+  { treatments, sites }: Pick<Trial, 'treatments' | 'sites'>,
+  layouts: readonly Layout[],
+  observations: readonly Observed[],
+): ShownRow[] {
+  const shown = shownOf(treatments)
+  if (shown.length === 0) return []
+  const found = layouts.flatMap((layout) => {
+    const index = new Map(layout.units.map((unit) => [unit.id, unit]))
+    const site = sites.find((each) => each.key === layout.siteKey)!.name
+    return observations.flatMap(({ unit: id, value, bound }) => {
+      const unit = index.get(id)
+      const treatment = unit && bound === undefined ? treatmentOn(unit, index, treatments) : undefined
+      return treatment?.role === 'shown' ? [{ treatment: treatment.key, site, value }] : []
+    })
+  })
+  return shown.map(({ key }) => ({
+    treatment: key,
+    values: found.filter((each) => each.treatment === key).map(({ site, value }) => ({ site, value })),
+  }))
 }
 
 /** Treatments that some of the sites looked at together do not have. */
@@ -175,7 +217,7 @@ function crossedFactors(treatments: Treatments): AnalysedFactor[] {
   })
 }
 
-function wholeTreatments(treatments: Treatments): AnalysedFactor {
+function wholeTreatments(treatments: Treatments, structure: Structure): AnalysedFactor {
   const { factors, list } = treatments
   const control =
     list.find((each) => each.role === 'untreated control') ??
@@ -185,17 +227,19 @@ function wholeTreatments(treatments: Treatments): AnalysedFactor {
     name: WHOLE,
     levels: list.map((each) => each.key),
     ...(control ? { control: control.key } : {}),
-    ...(factors.length > 1 ? { parts: partsOf(treatments) } : {}),
+    ...(factors.length > 1 ? { parts: partsOf(treatments, structure) } : {}),
   }
 }
 
 /** What whole treatments are combinations of; those outside have none of it. */
-function partsOf(treatments: Treatments): NonNullable<AnalysedFactor['parts']> {
+function partsOf(treatments: Treatments, { factors: dealt }: Structure): NonNullable<AnalysedFactor['parts']> {
+  const how = (key: string) => dealt.find((each) => each.factor === key)?.how
   return crossedFactors(treatments).map(({ key, name, levels, amounts }) => ({
     key,
     ...(name ? { name } : {}),
     levels,
     ...(amounts ? { amounts } : {}),
+    ...(how(key) && how(key) !== dealt[0]!.how ? { how: how(key)! } : {}),
     of: Object.fromEntries(treatments.list.flatMap((each) => (isInside(each, treatments.factors) ? [[each.key, each.levels[key]!]] : []))),
   }))
 }

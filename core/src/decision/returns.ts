@@ -3,7 +3,7 @@ import { nutrientFactor, productRate } from '../amounts/index.ts'
 import type { TrialBook } from '../numbers/index.ts'
 import { given, over, sameMeasure, times, workedProduct, type Worked } from '../quantity/index.ts'
 import { tTwoSided, tUpper } from '../statistics/index.ts'
-import { visitsOf, type Layout, type Prices, type Treatment, type Trial } from '../trial/index.ts'
+import { asOf, visitsOf, type Layout, type Prices, type Treatment, type Trial } from '../trial/index.ts'
 
 export interface TreatmentReturn {
   readonly treatment: Treatment
@@ -58,7 +58,7 @@ export function notStated(trial: Pick<Trial, 'treatments' | 'traits' | 'amounts'
   if (!sameMeasure(harvest.unit, 't/ha'))
     return `${harvest.name} is in ${harvest.unit || 'no measure'}: money per hectare is worked out from a yield in mass per area, such as t/ha.`
   if (prices.pricePerTonne === null) return 'State the price of the yield: without one nothing is said of money.'
-  for (const treatment of trial.treatments.list) {
+  for (const treatment of trial.treatments.list.filter((each) => each.role !== 'shown')) {
     const cost = treatmentCost(trial, prices, treatment)
     if (!cost.ok) return cost.problem
   }
@@ -71,7 +71,11 @@ export function notStated(trial: Pick<Trial, 'treatments' | 'traits' | 'amounts'
  * carries the error of yield and quality together. Costs are taken as known. Nothing is said
  * where a price or a cost is not stated.
  */
-export function decide(trial: Trial, layouts: readonly Layout[], inputs: readonly DecisionInput[], prices: Prices): DecisionOutcome {
+export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly DecisionInput[], prices: Prices): DecisionOutcome {
+  const harvested = visitsOf(whole.traits, whole.traits.yieldTrait ?? '').at(-1)
+  const day = whole.traits.visits.find((each) => each.key === harvested)?.on ?? null
+  const { treatments, layouts } = asOf({ treatments: whole.treatments, layouts: laid }, day)
+  const trial = { ...whole, treatments }
   const lacking = notStated(trial, prices)
   if (lacking) return { ok: false, problem: lacking }
   const { yieldTrait, qualityTrait } = trial.traits

@@ -1,6 +1,7 @@
 import { placedAnew } from '../ground/index.ts'
 import { Site, Trial, type Layout } from '../trial/index.ts'
 import { checkTrial } from './check.ts'
+import type { DrawDelta } from './later-draw.ts'
 import { DocumentError } from './problem.ts'
 import { fieldName, sectionName, sectionOf } from './sections.ts'
 
@@ -40,6 +41,7 @@ export interface Delta {
   /** Layouts by site; null where there was none. */
   readonly layouts?: Readonly<Record<string, Layout | null>>
   readonly unit?: Pick<Layout['units'][number], 'id' | 'received' | 'changes'>
+  readonly draw?: DrawDelta
   readonly deletedAt?: string | null
 }
 
@@ -163,7 +165,7 @@ export function same(a: unknown, b: unknown): boolean {
 export function dealtFrom({ treatments }: Pick<Trial, 'treatments'>): string {
   return told([
     treatments.factors.map((factor) => [factor.key, factor.levels.map((level) => level.key)]),
-    treatments.list.map((each) => [each.key, each.levels]),
+    treatments.list.map((each) => [each.key, each.levels, each.role === 'shown']),
   ])
 }
 

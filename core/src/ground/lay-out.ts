@@ -1,5 +1,23 @@
-import { asListed, chanceFrom, designOf, type Chance, type DesignFigures, type DesignRequest, type SearchWatch } from '../design/index.ts'
-import { treatmentsAt, type Layout, type Site, type TrialDraft, type Unit, type UnitKind } from '../trial/index.ts'
+import {
+  asListed,
+  chanceFrom,
+  designOf,
+  withShown,
+  type Chance,
+  type DesignFigures,
+  type DesignRequest,
+  type SearchWatch,
+} from '../design/index.ts'
+import {
+  shownOf,
+  treatmentsAt,
+  treatmentsDealt,
+  type Layout,
+  type Site,
+  type TrialDraft,
+  type Unit,
+  type UnitKind,
+} from '../trial/index.ts'
 import { placeUnits } from './placement.ts'
 
 type Planned = Pick<TrialDraft, 'treatments' | 'sites'>
@@ -20,7 +38,7 @@ export function layoutProblems({ treatments, sites }: Planned, key: string): str
   const site = siteOf({ sites }, key)
   const design = designOf(site.design.key)
   return design
-    ? design.problems({ treatments: treatmentsAt(treatments, site), choice: site.design })
+    ? design.problems({ treatments: treatmentsDealt(treatments, site), choice: site.design })
     : [`There is no design “${site.design.key}” here: choose another.`]
 }
 
@@ -28,7 +46,7 @@ export function layoutProblems({ treatments, sites }: Planned, key: string): str
 export function layoutFigures(trial: Planned, key: string): DesignFigures | null {
   if (layoutProblems(trial, key).length > 0) return null
   const site = siteOf(trial, key)
-  return designOf(site.design.key)!.figures({ treatments: treatmentsAt(trial.treatments, site), choice: site.design })
+  return designOf(site.design.key)!.figures({ treatments: treatmentsDealt(trial.treatments, site), choice: site.design })
 }
 
 /**
@@ -85,8 +103,8 @@ function deal(
   searching: DesignRequest['searching'],
 ): Layout {
   const site = siteOf({ sites }, key)
-  const { structure, units } = designOf(site.design.key)!.deal({
-    treatments: treatmentsAt(treatments, site),
+  const request: DesignRequest = {
+    treatments: treatmentsDealt(treatments, site),
     choice: site.design,
     chance,
     seed,
@@ -94,6 +112,8 @@ function deal(
     siteName: site.name,
     prefix: sites.length > 1 && site !== sites[0] ? String(sites.indexOf(site) + 1) : '',
     newId,
-  })
+  }
+  const shown = shownOf(treatmentsAt(treatments, site))
+  const { structure, units } = withShown(designOf(site.design.key)!.deal(request), { ...request, treatments }, shown)
   return { siteKey: key, structure, units: placeUnits(units, site.ground, walkedKind(site)) }
 }

@@ -38,6 +38,8 @@ export interface BookObservations {
   readonly apart: number
   /** People whose readings are kept apart. */
   readonly observers: readonly string[]
+  /** The day of the visit, else that of the first reading in it; null where neither is known. */
+  readonly day: string | null
 }
 
 /** A row of the table: a unit with its values by trait. */
@@ -174,6 +176,7 @@ export class TrialBook {
     const leftOut = new Set<string>()
     const observers = new Set<string>()
     let [conflicts, apart] = [0, 0]
+    let first: string | null = null
     for (const unit of this.#treated()) {
       const value = this.value(unit.id, trait, visit)
       const own = value.kind === 'observers' && observer !== undefined ? value.by.find((each) => each.observer === observer)?.value : value
@@ -184,9 +187,11 @@ export class TrialBook {
       const observation = this.#observation(unit.id, visit, own, this.#traits.get(trait))
       if (!observation) continue
       observations.push(observation)
+      for (const { at } of own.readings) if (first === null || at < first) first = at
       if (this.leftOut(unit.id, trait)) leftOut.add(unit.id)
     }
-    return { observations, leftOut, conflicts, apart, observers: [...observers].sort() }
+    const day = this.#trial.traits.visits.find((each) => each.key === visit)?.on ?? first?.slice(0, 10) ?? null
+    return { observations, leftOut, conflicts, apart, observers: [...observers].sort(), day }
   }
 
   #observation(unit: string, visit: string, value: Extract<Resolved, { kind: 'value' }>, trait: Trait | undefined): BookObservation | null {

@@ -3,7 +3,7 @@ import { Person, PersonSettings } from './person.ts'
 import { Progress } from './progress.ts'
 import { StoredRecord } from './record-kind/index.ts'
 import { ShelfItem, ShelfItemDraft } from './shelf.ts'
-import { id, key, line, words } from './text.ts'
+import { day, id, key, line, words } from './text.ts'
 import { Trial, TrialDraft, TrialFile } from './trial.ts'
 
 /**
@@ -30,6 +30,33 @@ export const LayoutRequest = z
   .object({ version, seed: z.number().int().min(0).max(2147483647, 'A seed is at most 2147483647.'), reason })
   .meta({ id: 'LayoutRequest' })
 export type LayoutRequest = z.infer<typeof LayoutRequest>
+
+/** A draw among units that stand already: which of them are handled another way from a day on. */
+export const LaterDraw = z
+  .object({
+    version,
+    seed: z.number().int().min(0).max(2147483647, 'A seed is at most 2147483647.'),
+    /** What is varied by it: “feeding”. */
+    name: line('What is varied', 80),
+    /** How all were handled till then, and how those that are drawn are. */
+    levels: z
+      .array(
+        z.object({
+          code: words().min(1, 'A code is missing.').max(8, 'A code is at most 8 characters, so that it can be read on a stake.'),
+          name: line('Name', 80),
+        }),
+      )
+      .min(2, 'Say how those that are drawn are handled.')
+      .max(4, 'At most four ways.')
+      .refine((all) => new Set(all.map((each) => each.code)).size === all.length, 'Two ways have the same code.'),
+    on: day,
+    /** Treatments whose units are drawn among, and the sites where. */
+    treatments: z.array(key).min(1, 'Pick the treatments to draw among.').max(500),
+    sites: z.array(key).min(1, 'Pick a site.').max(20),
+    reason: line('Reason', 1000),
+  })
+  .meta({ id: 'LaterDraw' })
+export type LaterDraw = z.infer<typeof LaterDraw>
 
 /** A unit that carries another level of a factor than the plan said: a label put right, or a real mistake. */
 export const TreatmentChange = z
@@ -226,6 +253,14 @@ export const api = {
     params: z.object({ trial: id, site: key }),
     body: z.object({}),
     reply: z.object({ ended: z.boolean() }),
+  }),
+  drawLater: route({
+    method: 'post',
+    path: '/api/trials/:trial/draws',
+    summary: 'Draw among standing units which are handled another way from a day on',
+    params: oneTrial,
+    body: LaterDraw,
+    reply: TrialFile,
   }),
   changeTreatment: route({
     method: 'post',

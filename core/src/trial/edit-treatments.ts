@@ -1,3 +1,4 @@
+import { MONTHS } from './day.ts'
 import { findUnit, formatPlain, parseQuantity, shownUnit, type UnitSystem } from '../quantity/index.ts'
 import { nutrientOf, type Factor, type Level, type Nutrient } from './factor.ts'
 import { crossFactors, isInside, withList, type Treatment, type Treatments } from './treatment.ts'
@@ -109,7 +110,6 @@ function namesIn(factor: Factor, typed: string): string[] {
   return typed.split(/[,;\n]/).map((part) => part.trim())
 }
 
-const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December']
 const LENGTHS = [31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31]
 
 /** A date as typed (2027-04-10, 10 April) as a day of a common year, from 0; null when it is none. */

@@ -133,6 +133,11 @@ export const Factor = z
     /** What its classes are, where its levels are members of such: “root form”. */
     classes: line('What the classes are', 60).optional(),
     levels: z.array(Level).max(500, 'At most 500 levels.'),
+    /**
+     * Of what was drawn among units that stood already: the day from which it is varied (before it every
+     * unit was at the first level), and which treatment each that came of it was made from.
+     */
+    drawn: z.object({ on: z.iso.date('A date must be written YYYY-MM-DD.'), from: z.record(z.string(), z.string()) }).optional(),
   })
   .superRefine((factor, context) => {
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })

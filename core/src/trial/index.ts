@@ -3,6 +3,8 @@ export { codesOnly } from './blinded.ts'
 export { treatmentShapes, type TreatmentShape } from './shapes.ts'
 export { PlannedComparison, type ComparisonOf } from './comparison.ts'
 export { day, id, instant, key, line } from './text.ts'
+export { dayInWords } from './day.ts'
+export { asOf, layoutWithoutDraw } from './later.ts'
 export { Person, PersonSettings } from './person.ts'
 export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
 export {
@@ -10,7 +12,9 @@ export {
   crossFactors,
   isCrossing,
   holesOf,
+  shownOf,
   treatmentsAt,
+  treatmentsDealt,
   withCell,
   treatmentsOf,
   withList,
@@ -52,6 +56,7 @@ export { Progress, Stage, Tally } from './progress.ts'
 export { ShelfItem, ShelfItemDraft } from './shelf.ts'
 export {
   api,
+  LaterDraw,
   LayoutRequest,
   Problem,
   RecordBatch,

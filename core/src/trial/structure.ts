@@ -16,6 +16,7 @@ export const UnitKind = z.enum([
   'sample',
   'bench',
   'bed',
+  'demonstration',
 ])
 export type UnitKind = z.infer<typeof UnitKind>
 

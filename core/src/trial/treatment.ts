@@ -20,8 +20,11 @@ export const Treatment = z
       .string()
       .regex(/^#[0-9a-f]{6}$/, 'A colour is written #rrggbb.')
       .nullable(),
-    /** A yardstick is compared with, and is no option to choose. */
-    role: z.enum(['none', 'untreated control', 'standard', 'yardstick']),
+    /**
+     * A yardstick is compared with, and is no option to choose. What is shown stands once at each site,
+     * beside the trial: a look at it, and no part of what is tested.
+     */
+    role: z.enum(['none', 'untreated control', 'standard', 'yardstick', 'shown']),
     /** Level by factor. A treatment that lacks a level of some factor stands outside their crossing. */
     levels: z.record(z.string(), z.string()),
   })
@@ -126,6 +129,15 @@ export function treatmentsAt(treatments: Treatments, { without }: { readonly wit
   return withList({ ...treatments, factors }, list)
 }
 
+/** Those that are dealt out at a site: what is only shown stands beside. */
+export function treatmentsDealt(treatments: Treatments, { without }: { readonly without: readonly string[] }): Treatments {
+  return treatmentsAt(treatments, { without: [...without, ...shownOf(treatments).map((each) => each.key)] })
+}
+
+export function shownOf({ list }: Pick<Treatments, 'list'>): Treatment[] {
+  return list.filter((each) => each.role === 'shown')
+}
+
 /** Why a comparison compares nothing, in words; null when it does. */
 function comparisonProblem({ name, of }: PlannedComparison, { factors, list }: Pick<Treatments, 'factors' | 'list'>): string | null {
   const known = new Set(list.map((each) => each.key))
@@ -139,6 +151,8 @@ function comparisonProblem({ name, of }: PlannedComparison, { factors, list }: P
   }
   const strange = [...of.plus, ...of.minus].find((each) => !known.has(each))
   if (strange !== undefined) return `“${name}” names “${strange}”, which is not a treatment of this trial.`
+  const shown = shownOf({ list }).find((each) => of.plus.includes(each.key) || of.minus.includes(each.key))
+  if (shown) return `“${name}” has ${shown.code}, which is only shown beside the trial: it is compared with nothing.`
   const both = of.plus.find((each) => of.minus.includes(each))
   return both === undefined ? null : `“${name}” has ${list.find((each) => each.key === both)!.code} on both sides.`
 }

@@ -1,7 +1,7 @@
 import { designOf } from '@canter/core/design'
 import { TrialBook } from '@canter/core/numbers'
 import { counted } from '@canter/core/quantity'
-import type { Trial, TrialSummary } from '@canter/core/trial'
+import { shownOf, type Trial, type TrialSummary } from '@canter/core/trial'
 import type { Reading } from '../store/store.ts'
 import type { KeptSummary } from '../store/trials.ts'
 
@@ -118,7 +118,7 @@ function brokenSummary(id: string, error: unknown): TrialSummary {
 
 /** `6 treatments in 4 blocks`; with several sites of unlike size the range. */
 function layoutInWords(trial: Trial): string {
-  const treatments = counted(trial.treatments.list.length, 'treatment')
+  const treatments = counted(trial.treatments.list.length - shownOf(trial.treatments).length, 'treatment')
   const repeats = new Set(
     trial.sites.map(({ design }) => `${designOf(design.key)?.repeat.toLowerCase() ?? 'replicates'}|${design.replicates}`),
   )

@@ -1,6 +1,8 @@
 import {
   applyPatch,
   changeTreatment,
+  DocumentError,
+  drawOnStanding,
   lockedChanges,
   lockInWords,
   markedLate,
@@ -12,10 +14,13 @@ import {
 } from '@canter/core/document'
 import type { SearchWatch } from '@canter/core/design'
 import { layOut, layoutProblems } from '@canter/core/ground'
-import type { LayoutRequest, SectionEdit, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
+import type { LaterDraw, LayoutRequest, SectionEdit, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Recorded } from '../store/trials.ts'
 import { HttpProblem, notFound } from './http-problem.ts'
+
+/** Today is another day somewhere else. */
+const DAY = 86_400_000
 
 /** What can be done to a trial: each from what stands to what is to be written, or a refusal. Called by name, so that large trials are worked on beside. */
 const acts = {
@@ -48,7 +53,7 @@ const acts = {
     if (!event) throw notFound('The change')
     if (file.events.some((each) => each.undoes === event.id)) throw new HttpProblem(409, 'Not turned back', 'This was turned back already.')
     const change = undoEvent(file, event)
-    refuseLocked(file.trial, change, standing)
+    if (event.kind !== 'drawn') refuseLocked(file.trial, change, standing)
     const relaid = change.layouts.filter((layout) => !file.layouts.includes(layout)).map((layout) => layout.siteKey)
     const fixed =
       event.kind === 'randomised'
@@ -98,6 +103,17 @@ const acts = {
       kind: 'randomised',
       reason: request.reason,
     }
+  },
+
+  drawLater: (file: TrialFile, _: Standing, { version, reason, ...asked }: LaterDraw): Recorded => {
+    current(file, file.trial.version, version)
+    const today = new Date(Date.now() - DAY).toISOString().slice(0, 10)
+    // What has been done already was not drawn by chance, whatever is drawn now.
+    if (asked.on < today)
+      throw new DocumentError([
+        { path: 'on', message: 'A draw holds from the day it is made: what was handled before was not drawn by chance.' },
+      ])
+    return { change: drawOnStanding(file, asked), kind: 'drawn', reason }
   },
 
   changeTreatment: (file: TrialFile, _: Standing, { unit, change }: { unit: string; change: TreatmentChange }): Recorded => {

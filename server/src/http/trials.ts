@@ -83,6 +83,8 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hand
     return { ended: stop !== undefined }
   })
 
+  routes.serve(api.drawLater, ({ params, body, person }) => change(params.trial, person.id, { name: 'drawLater', given: body }))
+
   routes.serve(api.changeTreatment, ({ params, body, person }) =>
     change(params.trial, person.id, { name: 'changeTreatment', given: { unit: params.unit, change: body } }),
   )

@@ -8,7 +8,7 @@ import { expose } from 'comlink'
 export type AnalysisAnswer = { ok: true; both: BothWays; settled: Settled } | { ok: false; problem: string; settled: Settled }
 
 /** What of the readings is not settled yet. */
-export type Settled = Pick<BookObservations, 'conflicts' | 'apart' | 'observers'>
+export type Settled = Pick<BookObservations, 'conflicts' | 'apart' | 'observers' | 'day'>
 
 /** The heavy sums, away from the thread that draws and from the one that keeps the book. */
 const api = {
@@ -19,8 +19,8 @@ const api = {
     trait: string,
     options: Partial<AnalysisOptions>,
   ): AnalysisAnswer {
-    const { conflicts, apart, observers } = observations
-    const settled = { conflicts, apart, observers }
+    const { conflicts, apart, observers, day } = observations
+    const settled = { conflicts, apart, observers, day }
     try {
       return { ok: true, both: analyseTrait(trial, layouts, observations, trait, options), settled }
     } catch (error) {

@@ -1,6 +1,6 @@
 import type { DecisionOutcome } from '@canter/core/decision'
 import type { PlanEfficiency } from '@canter/core/design'
-import { treatmentsAt, type Layout, type Prices } from '@canter/core/trial'
+import { treatmentsDealt, type Layout, type Prices } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { wrap, type Remote } from 'comlink'
 import type { AnalysisAnswer, AnalysisWorker } from './analysis-worker.ts'
@@ -65,7 +65,7 @@ export function useEfficiency({ trial }: Pick<OpenTrial, 'trial'>, layout: Layou
     queryKey: ['efficiency', trial.id, trial.version, layout?.siteKey],
     queryFn: () => {
       const site = trial.sites.find((each) => each.key === layout!.siteKey)
-      return worker().efficiency(layout!, site ? treatmentsAt(trial.treatments, site) : trial.treatments)
+      return worker().efficiency(layout!, site ? treatmentsDealt(trial.treatments, site) : trial.treatments)
     },
     enabled: layout !== null,
     staleTime: Infinity,

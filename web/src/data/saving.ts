@@ -8,6 +8,9 @@ import { trialQuery, useEditSection, useUndoEvent, type Edit } from './trial-fil
 /** What became of an edit: saved, left by whoever made it, or the problem in words. */
 export type Saved = { ok: true } | { ok: false; problem: string; left: boolean }
 
+/** Changes fields of one section; says what became of it, where that is known. */
+export type ChangeSection = (section: string, patch: Readonly<Record<string, unknown>>) => void | Promise<Saved>
+
 export interface Saving {
   /** Saves fields of one section at once; asks for a reason or a yes where one is needed. Always says what became of it. */
   readonly save: (section: string, patch: Readonly<Record<string, unknown>>) => Promise<Saved>

@@ -1,4 +1,4 @@
-import { api, type LayoutRequest, type SectionEdit, type TreatmentChange, type TrialFile } from '@canter/core/trial'
+import { api, type LayoutRequest, type LaterDraw, type SectionEdit, type TreatmentChange, type TrialFile } from '@canter/core/trial'
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
 import { call, NoAnswer } from './client.ts'
 import { localStore } from './local-store.ts'
@@ -77,6 +77,12 @@ export function useRandomise(id: string) {
 /** Ends the search for a layout with the best plan it has. */
 export async function endSearch(trial: string, site: string): Promise<void> {
   await call(api.endSearch, { params: { trial, site }, body: {} }).catch(() => undefined)
+}
+
+export function useLaterDraw(id: string) {
+  return useTrialChange<Omit<LaterDraw, 'version'>>(id, (file, body) =>
+    call(api.drawLater, { params: { trial: id }, body: { ...body, version: file.trial.version } }),
+  )
 }
 
 export function useTreatmentChange(id: string) {

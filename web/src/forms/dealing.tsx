@@ -2,7 +2,7 @@ import { designOf, uneven, type PlanEfficiency } from '@canter/core/design'
 import { layoutProblems } from '@canter/core/ground'
 import { counted, formatFixed } from '@canter/core/quantity'
 import { Button, Group, Progress, TextInput } from '@mantine/core'
-import { treatmentsAt } from '@canter/core/trial'
+import { treatmentsDealt } from '@canter/core/trial'
 import { modals } from '@mantine/modals'
 import { notifications } from '@mantine/notifications'
 import { useMemo, useState } from 'react'
@@ -29,7 +29,7 @@ function meetingsInWords([least, most]: readonly [number, number]): string {
 /** A fair draw that may mislead all the same, said while another can be drawn. */
 function Evenness() {
   const { trial, site, layout } = useOpenTrial()
-  const found = useMemo(() => (layout ? uneven(layout, treatmentsAt(trial.treatments, site)) : []), [layout, site, trial.treatments])
+  const found = useMemo(() => (layout ? uneven(layout, treatmentsDealt(trial.treatments, site)) : []), [layout, site, trial.treatments])
   const told = designOf(site.design.key)?.settings.filter((each) => each.kind === 'yes' && site.design.settings[each.key] === true) ?? []
   return (
     <div data-testid="evenness" style={{ marginTop: 8 }}>

@@ -15,7 +15,7 @@ import { Radio, Select, Switch } from '@mantine/core'
 import { useMemo, useState } from 'react'
 import type { Commit } from './use-commit.ts'
 import { CountField } from './count-field.tsx'
-import { figuresInWords } from './question-sheet.tsx'
+import { figuresInWords } from './how-sure.tsx'
 import classes from './design-sheet.module.css'
 
 const UNITS: readonly UnitKind[] = ['plot', 'pot', 'bed', 'bench']

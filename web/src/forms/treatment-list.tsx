@@ -14,6 +14,7 @@ const ROLES: readonly { value: Treatment['role']; label: string }[] = [
   { value: 'untreated control', label: 'untreated control' },
   { value: 'standard', label: 'standard' },
   { value: 'yardstick', label: 'yardstick, no option' },
+  { value: 'shown', label: 'only shown, beside' },
 ]
 
 /** The sides that are being picked for a comparison. */

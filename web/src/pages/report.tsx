@@ -1,11 +1,11 @@
 import { nutrientAmounts } from '@canter/core/amounts'
-import { classAnswers, plannedAnswers, sentencesFor, traitOf } from '@canter/core/analysis'
+import { classAnswers, plannedAnswers, sentencesFor, shownAnswers, traitOf } from '@canter/core/analysis'
 import { decisionSentences, notStated } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
 import { extentOf } from '@canter/core/ground'
 import { counted, formatNumber, formatQuantity, shown, shownUnit } from '@canter/core/quantity'
 import { comparisonMethod } from '@canter/core/statistics'
-import { visitsOf, type Layout, type Site } from '@canter/core/trial'
+import { asOf, treatmentsDealt, visitsOf, type Layout, type Site } from '@canter/core/trial'
 import dayjs from 'dayjs'
 import { useMemo } from 'react'
 import { useParams } from 'react-router'
@@ -37,10 +37,11 @@ export function ReportPage() {
 function Report({ open }: { open: OpenTrial }) {
   const { trial, layouts } = open
   const { units: system, name } = usePerson()
-  const { question, treatments, traits, amounts, prices } = trial
+  const { question, traits, amounts, prices } = trial
   const response = traitOf(trial, traits.response)
   const visit = visitsOf(traits, response.key).at(-1) ?? open.visit.key
   const { data: answer } = useAnalysis(open, { trait: response.key, visit, site: null })
+  const { treatments } = asOf({ treatments: trial.treatments, layouts: [] }, answer?.settled.day ?? null)
   const { data: outcome } = useDecision(open, null, prices)
   const priced = notStated(trial, prices) === null
   const both = answer?.ok ? answer.both : null
@@ -68,6 +69,7 @@ function Report({ open }: { open: OpenTrial }) {
             ...plannedAnswers(analysis, treatments, system),
             ...classAnswers(analysis, treatments, system),
             ...sentencesFor({ analysis, treatments, better: response.better, smallest: traits.smallestDifference, system }),
+            ...(answer?.ok ? shownAnswers(answer.both.shown, analysis, treatments, system) : []),
           ]}
         />
       )}
@@ -190,7 +192,7 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
       <div>
         <p style={{ marginTop: 0 }}>
           <strong>{site.name}.</strong> {own?.name ?? 'Laid out'}:{' '}
-          {counted(trial.treatments.list.length - site.without.length, 'treatment')}
+          {counted(treatmentsDealt(trial.treatments, site).list.length, 'treatment')}
           {layout ? ` on ${counted(walked, design.unit)}` : ''}, each {metres(ground.plotWidth)} × {metres(ground.plotLength)}, harvested{' '}
           {metres(ground.harvestWidth)} × {metres(ground.harvestLength)}. {layout && own?.dealt}{' '}
           {layout?.structure.seed != null && <>Seed {layout.structure.seed}.</>}

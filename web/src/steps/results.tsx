@@ -2,6 +2,7 @@ import {
   classAnswers,
   plannedAnswers,
   sentencesFor,
+  shownAnswers,
   termInWords,
   traitOf,
   withinLimits,
@@ -11,7 +12,7 @@ import {
 } from '@canter/core/analysis'
 import { comparisonMethods } from '@canter/core/statistics'
 import type { UnitSystem } from '@canter/core/quantity'
-import { visitsOf, type Treatments, type Trial } from '@canter/core/trial'
+import { asOf, visitsOf, type Treatments, type Trial } from '@canter/core/trial'
 import { SegmentedControl, Select } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -106,7 +107,7 @@ export function ResultsStep() {
     )
   }
   const { without: analysis } = answer.both
-  const { treatments } = trial
+  const { treatments } = asOf({ treatments: trial.treatments, layouts: [] }, answer.settled.day)
   const limited = [limitA && { trait: limitA, answer: ofA }, limitB && { trait: limitB, answer: ofB }].flatMap((each) =>
     each?.answer?.ok ? [{ trait: each.trait, analysis: each.answer.both.without }] : [],
   )
@@ -132,6 +133,7 @@ export function ResultsStep() {
           })}
         />
       </div>
+      <Sentences sentences={shownAnswers(answer.both.shown, analysis, treatments, system)} leading={false} />
       {kept && <Sentences sentences={[kept]} leading={false} />}
       <Sentences sentences={classAnswers(analysis, treatments, system)} leading={false} />
       <OtherWay both={answer.both} treatments={treatments} system={system} better={trait.better} />
@@ -192,7 +194,16 @@ function Planned({ analysis, treatments, system }: { analysis: Analysis; treatme
       <h2 className="section-title" id="planned-answers">
         What was to be compared
       </h2>
-      <Sentences sentences={answers} />
+      {answers.map((each, i) => (
+        <div key={each.comparison.key}>
+          <Sentences sentences={[each]} leading={i === 0} />
+          {each.atSites && (
+            <p className="small quiet" style={{ margin: '-2px 0 8px' }}>
+              {each.atSites}
+            </p>
+          )}
+        </div>
+      ))}
       <details className="small">
         <summary className="quiet">The figures behind {answers.length === 1 ? 'it' : 'them'}</summary>
         <ContrastTable answers={answers} analysis={analysis} system={system} />

@@ -1,0 +1,137 @@
+import { counted, plural } from '@canter/core/quantity'
+import { dayInWords, emptyFactor, levelsNamed } from '@canter/core/trial'
+import { Button, MultiSelect, TextInput } from '@mantine/core'
+import { useForm } from '@mantine/form'
+import { useState } from 'react'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { useSaving } from '../data/saving.ts'
+import { useLaterDraw } from '../data/trial-file.ts'
+
+/** Draws by chance, among what stands, which units are handled another way from a day on: a comparison that was not planted. */
+export function LaterDrawForm() {
+  const [asked, setAsked] = useState(false)
+  const { trial } = useOpenTrial()
+  const drawn = trial.treatments.factors.filter((factor) => factor.drawn)
+  return (
+    <div data-testid="later-draw" style={{ marginTop: 10 }}>
+      {drawn.map((factor) => (
+        <p key={factor.key} className="small" style={{ margin: '4px 0' }}>
+          <strong>{factor.name}</strong> was drawn among what stood: varied from {dayInWords(factor.drawn!.on)}, and no part of what was
+          read before.
+        </p>
+      ))}
+      {asked ? (
+        <Form onDone={() => setAsked(false)} />
+      ) : (
+        trial.treatments.factors.length < 4 && (
+          <p className="small" style={{ margin: 0 }}>
+            <button type="button" className="link-button" onClick={() => setAsked(true)}>
+              Draw some to be handled another way
+            </button>{' '}
+            <span className="quiet">
+              from a day on, by chance: half of them fed like the others, half left as they are. It becomes a comparison of its own.
+            </span>
+          </p>
+        )
+      )}
+    </div>
+  )
+}
+
+function Form({ onDone }: { onDone: () => void }) {
+  const { trial, layouts } = useOpenTrial()
+  const { remember } = useSaving()
+  const { mutate, isPending } = useLaterDraw(trial.id)
+  const [problem, setProblem] = useState<string | null>(null)
+  const laid = trial.sites.filter((site) => layouts.some((layout) => layout.siteKey === site.key))
+  const form = useForm({
+    initialValues: { name: '', ways: '', before: 'as before', on: today(), treatments: [] as string[], sites: [] as string[], reason: '' },
+    validate: {
+      name: (value) => (value.trim() === '' ? 'Name it, for example Feeding.' : null),
+      ways: (value) => (waysIn(value).length === 0 ? 'Say how those that are drawn are handled.' : null),
+      before: (value) => (value.trim() === '' ? 'Say how the others are handled.' : null),
+      reason: (value) => (value.trim() === '' ? 'Say why: it stays on record.' : null),
+    },
+  })
+  const { values } = form
+  const ways = waysIn(values.ways)
+  const [unit] = laid.map((site) => site.design.unit)
+  return (
+    <form
+      aria-label="Draw some to be handled another way"
+      onSubmit={form.onSubmit((given) =>
+        mutate(
+          {
+            seed: crypto.getRandomValues(new Uint32Array(1))[0]! % 1_000_000,
+            name: given.name.trim(),
+            levels: levelsNamed(emptyFactor('drawn', 'practice'), [given.before.trim(), ...ways]).map(({ code, name }) => ({ code, name })),
+            on: given.on,
+            treatments: given.treatments.length > 0 ? given.treatments : trial.treatments.list.map((each) => each.key),
+            sites: given.sites.length > 0 ? given.sites : laid.map((site) => site.key),
+            reason: given.reason.trim(),
+          },
+          {
+            onSuccess: (file) => {
+              remember(file)
+              onDone()
+            },
+            onError: (error) => setProblem(error.message),
+          },
+        ),
+      )}
+    >
+      <div className="fields">
+        <TextInput label="What is varied" placeholder="Feeding" className="half" maxLength={80} {...form.getInputProps('name')} />
+        <TextInput label="From" type="date" className="half" {...form.getInputProps('on')} />
+        <TextInput
+          label="Those drawn are"
+          placeholder="fed every week"
+          description="Several ways with commas between."
+          inputWrapperOrder={['label', 'input', 'description', 'error']}
+          className="half"
+          {...form.getInputProps('ways')}
+        />
+        <TextInput label="The others are" className="half" maxLength={80} {...form.getInputProps('before')} />
+        <MultiSelect
+          label="Drawn among"
+          placeholder={values.treatments.length === 0 ? 'all treatments' : ''}
+          className={laid.length > 1 ? 'half' : 'wide'}
+          searchable
+          data={trial.treatments.list.map((each) => ({ value: each.key, label: `${each.code}: ${each.name}` }))}
+          {...form.getInputProps('treatments')}
+        />
+        {laid.length > 1 && (
+          <MultiSelect
+            label="At"
+            placeholder={values.sites.length === 0 ? 'all sites that are laid out' : ''}
+            className="half"
+            data={laid.map((site) => ({ value: site.key, label: site.name }))}
+            {...form.getInputProps('sites')}
+          />
+        )}
+        <TextInput label="Reason" className="wide" maxLength={1000} {...form.getInputProps('reason')} />
+      </div>
+      <p className="small quiet">
+        Of the {plural(unit ?? 'plot')} of each treatment, as many are drawn to each of the {counted(ways.length + 1, 'way')} as their
+        number allows, spread over what they lie in. What was read before that day stays as it is.
+      </p>
+      {problem && <p className="caution small">Nothing was drawn: {problem}</p>}
+      <Button type="submit" size="compact-md" variant="outline" loading={isPending}>
+        Draw by chance
+      </Button>{' '}
+      <Button size="compact-md" variant="subtle" onClick={onDone}>
+        Leave it
+      </Button>
+    </form>
+  )
+}
+
+function waysIn(text: string): string[] {
+  return [...new Set(text.split(',').map((part) => part.trim()))].filter(Boolean).slice(0, 3)
+}
+
+/** Today where this device is. */
+function today(): string {
+  const now = new Date()
+  return [now.getFullYear(), now.getMonth() + 1, now.getDate()].map((part) => String(part).padStart(2, '0')).join('-')
+}
