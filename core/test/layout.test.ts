@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { analyseTrait } from '../src/analysis/index.ts'
-import { chanceFrom, designs, uneven } from '../src/design/index.ts'
+import { chanceFrom, designOf, designs, uneven } from '../src/design/index.ts'
 import { checkTrial } from '../src/document/index.ts'
 import { packTrial, unpackTrial } from '../src/exchange/index.ts'
 import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew } from '../src/ground/index.ts'
@@ -185,6 +185,55 @@ describe('what each design promises', () => {
     const chi = [...counts.values()].reduce((sum, count) => sum + (count - expected) ** 2 / expected, 0)
     expect(counts.size).toBe(6)
     expect(chi).toBeLessThan(20.5)
+  })
+
+  it.each(designs.filter((each) => each.settings.some((one) => one.key === 'apart')).map((each) => each.key))(
+    'what %s deals out next to each other is apart where that is asked, in order where that is, and marked so',
+    (key) => {
+      fc.assert(
+        fc.property(fc.integer({ min: 2, max: 4 }), fc.nat(), (replicates, seed) => {
+          const draft = trialFor(key, replicates)
+          const runsOf = (layout: Layout, kind: string): string[][] => {
+            const runs = new Map<string, string[]>()
+            for (const unit of layout.units.filter((each) => each.kind === kind)) {
+              const holder = unit.at?.in ?? unit.in.join()
+              runs.set(holder, [...(runs.get(holder) ?? []), JSON.stringify(unit.planned)])
+            }
+            return [...runs.values()]
+          }
+          const layout = laid(designed(draft, { settings: { apart: true } }), seed)
+          for (const { appliedTo, how } of layout.structure.factors) {
+            expect(how).toBe('constrained')
+            const runs = runsOf(layout, appliedTo)
+            runs.forEach((run, r) => {
+              expect(run.slice(1).some((each, i) => each === run[i])).toBe(false)
+              expect(run.some((each, i) => each === runs[r - 1]?.[i])).toBe(false)
+              if (run.length > 2) expect(run[0]).not.toBe(runs[r - 1]?.at(-1))
+            })
+          }
+          if (!designOf(key)!.settings.some((each) => each.key === 'firstInOrder')) return
+          const inOrder = laid(designed(draft, { settings: { firstInOrder: true } }), seed)
+          const sketch = outline(draft, 'site-1')
+          for (const { appliedTo, how } of inOrder.structure.factors) {
+            expect(how).toBe('constrained')
+            expect(runsOf(inOrder, appliedTo)[0]).toEqual(runsOf({ ...inOrder, units: sketch }, appliedTo)[0])
+          }
+        }),
+        { numRuns: 12 },
+      )
+    },
+  )
+
+  it('a long run in which hardly an order fits is mended, and every treatment ends up anywhere', () => {
+    const draft = designed(trialWith(3, 20), { key: 'completely-randomised', settings: { apart: true } })
+    const places = new Map<string, number>()
+    for (let seed = 0; seed < 60; seed++) {
+      const run = treated(laid(draft, seed)).map((plot) => plot.planned['factor-1']!)
+      expect(run.slice(1).some((each, i) => each === run[i])).toBe(false)
+      for (const half of [0, 1])
+        for (const each of run.slice(half * 30, half * 30 + 30)) places.set(`${half} ${each}`, (places.get(`${half} ${each}`) ?? 0) + 1)
+    }
+    for (const count of places.values()) expect(Math.abs(count - 600)).toBeLessThan(60)
   })
 
   it('a draw that may mislead is told, and a random one seldom: sides, ends, neighbours', () => {

@@ -15,7 +15,9 @@ const withShown = (treatments: Treatments): Treatments => ({
 const finest = (layout: Layout) => layout.units.filter((unit) => unit.kind === 'plot')
 const values = (layouts: readonly Layout[]) =>
   layouts.flatMap((layout) =>
-    finest(layout).map((plot, i) => readingOf(plot.id, 'gross-weight', plot.code.includes('S') ? (plot.code.startsWith('2') ? 100 : 98) : 40 + ((i * 7) % 11))),
+    finest(layout).map((plot, i) =>
+      readingOf(plot.id, 'gross-weight', plot.code.includes('S') ? (plot.code.startsWith('2') ? 100 : 98) : 40 + ((i * 7) % 11)),
+    ),
   )
 const analysed = (trial: Trial, layouts: readonly Layout[]) =>
   analyseTrait(trial, layouts, new TrialBook(trial, layouts, values(layouts)).observations('gross-weight', 'harvest'), 'gross-weight')

@@ -1,4 +1,5 @@
 import type { Treatment } from '../trial/index.ts'
+import { APART, ordersFor } from './constrained.ts'
 import type { Design, DesignQuestion, DesignSetting } from './design.ts'
 import { shuffled } from './random.ts'
 import { evenSizes } from './searched.ts'
@@ -38,7 +39,7 @@ export const augmented: Design = {
   dealt: 'Checks in every block, each other entry once; places dealt out by chance.',
   sizes: [],
   everyFactorSized: false,
-  settings: [WAYS, COLUMNS],
+  settings: [WAYS, COLUMNS, APART],
 
   problems(question) {
     const { checks, entries } = sortsOf(question)
@@ -85,10 +86,11 @@ export const augmented: Design = {
     const order = shuffled(entries, chance)
     const share = (b: number): Treatment[] => order.splice(0, sizes[b])
     const twoWays = settingOf(request, WAYS) === 'rows and columns'
+    const orders = ordersFor<Treatment>(request)
     if (!twoWays) {
       sizes.forEach((_, b) => {
         const block = make.group('block', String(b + 1), [site], { in: site.id, column: b, row: null })
-        const members = shuffled([...checks, ...share(b)], chance)
+        const members = orders.next([...checks, ...share(b)], b === 0)
         members.forEach((treatment, i) =>
           make.treated(numberIn(b + 1, i + 1, members.length), [block], { in: block.id, column: i, row: null }, marks(treatment)),
         )
@@ -113,7 +115,7 @@ export const augmented: Design = {
       }
     }
     return {
-      structure: twoWays ? inRowsAndColumns(request, 'constrained') : inBlocks(request, 'randomised'),
+      structure: twoWays ? inRowsAndColumns(request, 'constrained') : inBlocks(request, orders.how),
       units: make.units,
     }
   },

@@ -1,5 +1,6 @@
+import type { Treatment } from '../trial/index.ts'
+import { APART, ordersFor } from './constrained.ts'
 import type { Design } from './design.ts'
-import { shuffled } from './random.ts'
 import { commonProblems, controlsOf, kindsWith, marksFor, UnitMaker } from './units.ts'
 
 /** Completely randomised: every treatment so many times, dealt out over the whole site at once. */
@@ -12,7 +13,7 @@ export const completelyRandomised: Design = {
   dealt: 'Dealt out by chance over the whole site.',
   sizes: [],
   everyFactorSized: false,
-  settings: [],
+  settings: [APART],
 
   problems: (question) => commonProblems(question, question.treatments.list.length * question.choice.replicates),
 
@@ -24,20 +25,23 @@ export const completelyRandomised: Design = {
   }),
 
   deal(request) {
-    const { treatments, choice, chance, seed } = request
+    const { treatments, choice, seed } = request
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
     const all = Array.from({ length: choice.replicates }, () => treatments.list).flat()
     const digits = Math.max(2, String(all.length).length)
-    shuffled(all, chance).forEach((treatment, i) =>
-      make.treated(String(i + 1).padStart(digits, '0'), [site], { in: site.id, column: i, row: null }, marks(treatment)),
-    )
+    const orders = ordersFor<Treatment>(request)
+    orders
+      .next(all, true)
+      .forEach((treatment, i) =>
+        make.treated(String(i + 1).padStart(digits, '0'), [site], { in: site.id, column: i, row: null }, marks(treatment)),
+      )
     return {
       structure: {
         schema: 1,
         kinds: [{ kind: 'site', in: [] }, ...kindsWith(choice, ['site'])],
-        factors: treatments.factors.map(({ key }) => ({ factor: key, appliedTo: choice.unit, within: null, how: 'randomised' })),
+        factors: treatments.factors.map(({ key }) => ({ factor: key, appliedTo: choice.unit, within: null, how: orders.how })),
         controls: controlsOf(treatments),
         seed,
       },

@@ -1,4 +1,5 @@
 import { isCrossing, type Treatment } from '../trial/index.ts'
+import { APART, ordersFor } from './constrained.ts'
 import type { Design, DesignQuestion, DesignSetting } from './design.ts'
 import { shuffled } from './random.ts'
 import { commonProblems, inBlocks, letter, marksFor, numberIn, oneError, settingOf, UnitMaker } from './units.ts'
@@ -38,7 +39,7 @@ export const confounded: Design = {
   dealt: 'Combinations put into blocks by the interaction that is given up; blocks and places dealt out by chance.',
   sizes: [],
   everyFactorSized: false,
-  settings: [SIZE, GIVEN_UP],
+  settings: [SIZE, GIVEN_UP, APART],
 
   problems(question) {
     const { treatments, choice } = question
@@ -79,18 +80,26 @@ export const confounded: Design = {
       const signs = effects.map((effect) => sign(treatment, effect, request)).join('')
       parts.set(signs, [...(parts.get(signs) ?? []), treatment])
     }
+    const orders = ordersFor<Treatment>(request)
     for (let r = 1; r <= choice.replicates; r++) {
       const replicate = make.group('replicate', String(r), [site], { in: site.id, column: r - 1, row: null })
       let position = 0
       shuffled([...parts.values()], chance).forEach((members, b) => {
         const block = make.group('block', `${r}${letter(b + 1)}`, [replicate], { in: replicate.id, column: b, row: null })
-        shuffled(members, chance).forEach((treatment, i) =>
-          make.treated(numberIn(r, ++position, treatments.list.length), [block], { in: block.id, column: i, row: null }, marks(treatment)),
-        )
+        orders
+          .next(members, r === 1 && b === 0)
+          .forEach((treatment, i) =>
+            make.treated(
+              numberIn(r, ++position, treatments.list.length),
+              [block],
+              { in: block.id, column: i, row: null },
+              marks(treatment),
+            ),
+          )
       })
     }
     return {
-      structure: inBlocks(request, 'randomised', true),
+      structure: inBlocks(request, orders.how, true),
       units: make.units,
     }
   },

@@ -1,3 +1,4 @@
+import { APART, ordersFor } from './constrained.ts'
 import type { Design, DesignQuestion } from './design.ts'
 import { shuffled } from './random.ts'
 import { BLOCK_SIZE, blockSize, cyclicBalanced, once, searched, sizeProblems } from './searched.ts'
@@ -17,7 +18,7 @@ export const incompleteBlocks: Design = {
   dealt: 'Treatments put into blocks so that pairs meet as evenly as can be; blocks, places and treatments dealt out by chance.',
   sizes: [],
   everyFactorSized: false,
-  settings: [BLOCK_SIZE],
+  settings: [BLOCK_SIZE, APART],
   searched: true,
 
   problems(question) {
@@ -62,14 +63,17 @@ export const incompleteBlocks: Design = {
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
     const blocks = Array.from({ length: b }, (_, i) => found.slice(i * k, (i + 1) * k))
+    const orders = ordersFor<number>(request)
     shuffled(blocks, chance).forEach((entries, i) => {
       const block = make.group('block', String(i + 1), [site], { in: site.id, column: i, row: null })
-      shuffled(entries, chance).forEach((entry, p) =>
-        make.treated(numberIn(i + 1, p + 1, k), [block], { in: block.id, column: p, row: null }, marks(treatments.list[entry]!)),
-      )
+      orders
+        .next(entries, i === 0)
+        .forEach((entry, p) =>
+          make.treated(numberIn(i + 1, p + 1, k), [block], { in: block.id, column: p, row: null }, marks(treatments.list[entry]!)),
+        )
     })
     return {
-      structure: inBlocks(request, 'randomised'),
+      structure: inBlocks(request, orders.how),
       units: make.units,
     }
   },

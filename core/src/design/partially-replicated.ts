@@ -1,5 +1,5 @@
+import { APART, ordersFor } from './constrained.ts'
 import type { Design, DesignQuestion, DesignSetting } from './design.ts'
-import { shuffled } from './random.ts'
 import { evenSizes, MOST_ENTRIES, once, searched } from './searched.ts'
 import { commonProblems, countedSetting, inBlocks, marksFor, numberIn, oneError, UnitMaker } from './units.ts'
 
@@ -22,7 +22,7 @@ export const partiallyReplicated: Design = {
   dealt: 'Entries that stand twice in two blocks each, the rest in one, searched so that pairs meet evenly; places dealt out by chance.',
   sizes: [],
   everyFactorSized: false,
-  settings: [TWICE],
+  settings: [TWICE, APART],
   searched: true,
 
   problems(question) {
@@ -41,7 +41,7 @@ export const partiallyReplicated: Design = {
   figures: (question) => oneError(question, timesOf(question), errorDf(question), null),
 
   deal(request) {
-    const { treatments, choice, chance } = request
+    const { treatments, choice } = request
     const times = timesOf(request)
     const sizes = evenSizes(unitsOf(request), choice.replicates)
     const blockOf = sizes.flatMap((size, block) => Array.from({ length: size }, () => block))
@@ -53,15 +53,18 @@ export const partiallyReplicated: Design = {
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
+    const orders = ordersFor<number>(request)
     sizes.forEach((size, b) => {
       const block = make.group('block', String(b + 1), [site], { in: site.id, column: b, row: null })
       const entries = found.filter((_, i) => blockOf[i] === b)
-      shuffled(entries, chance).forEach((entry, i) =>
-        make.treated(numberIn(b + 1, i + 1, size), [block], { in: block.id, column: i, row: null }, marks(treatments.list[entry]!)),
-      )
+      orders
+        .next(entries, b === 0)
+        .forEach((entry, i) =>
+          make.treated(numberIn(b + 1, i + 1, size), [block], { in: block.id, column: i, row: null }, marks(treatments.list[entry]!)),
+        )
     })
     return {
-      structure: inBlocks(request, 'randomised'),
+      structure: inBlocks(request, orders.how),
       units: make.units,
     }
   },

@@ -1,8 +1,7 @@
 import type { Design } from './design.ts'
-import { shuffled } from './random.ts'
 import type { Treatment } from '../trial/index.ts'
-import { APART, FIRST_IN_ORDER, shuffledApart } from './constrained.ts'
-import { commonProblems, inBlocks, marksFor, numberIn, oneError, settingOf, UnitMaker } from './units.ts'
+import { APART, FIRST_IN_ORDER, ordersFor } from './constrained.ts'
+import { commonProblems, inBlocks, marksFor, numberIn, oneError, UnitMaker } from './units.ts'
 
 /**
  * Randomised complete blocks: every treatment once in every block, dealt out anew in each
@@ -30,27 +29,21 @@ export const randomisedBlock: Design = {
     ),
 
   deal(request) {
-    const { treatments, choice, chance } = request
+    const { treatments, choice } = request
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
-    const [apart, inOrder] = [settingOf(request, APART) === true, settingOf(request, FIRST_IN_ORDER) === true]
-    let before: readonly Treatment[] = []
+    const orders = ordersFor<Treatment>(request)
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
-      const order =
-        b === 1 && inOrder
-          ? [...treatments.list]
-          : apart && b > 1
-            ? shuffledApart(treatments.list, before, chance)
-            : shuffled(treatments.list, chance)
-      before = order
-      order.forEach((treatment, i) =>
-        make.treated(numberIn(b, i + 1, treatments.list.length), [block], { in: block.id, column: i, row: null }, marks(treatment)),
-      )
+      orders
+        .next(treatments.list, b === 1)
+        .forEach((treatment, i) =>
+          make.treated(numberIn(b, i + 1, treatments.list.length), [block], { in: block.id, column: i, row: null }, marks(treatment)),
+        )
     }
     return {
-      structure: inBlocks(request, apart || inOrder ? 'constrained' : 'randomised'),
+      structure: inBlocks(request, orders.how),
       units: make.units,
     }
   },

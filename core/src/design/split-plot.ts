@@ -1,5 +1,5 @@
+import { APART, FIRST_IN_ORDER, ordersFor } from './constrained.ts'
 import type { Design, DesignSetting } from './design.ts'
-import { shuffled } from './random.ts'
 import { combinations, commonProblems, controlsOf, kindsWith, letter, numberIn, settingOf, UnitMaker } from './units.ts'
 import { countOf, crossingProblems, factorsBySize } from './sized.ts'
 
@@ -26,7 +26,7 @@ export const splitPlot: Design = {
   dealt: 'Main plots dealt out by chance in each block, and the plots inside anew in each main plot.',
   sizes: [{ kind: 'main plot', name: 'main plots' }],
   everyFactorSized: false,
-  settings: [WATER_LINE],
+  settings: [WATER_LINE, APART, FIRST_IN_ORDER],
 
   problems(question) {
     const { sized, rest } = factorsBySize(question, ['main plot'])
@@ -54,21 +54,24 @@ export const splitPlot: Design = {
   },
 
   deal(request) {
-    const { treatments, choice, chance, seed } = request
+    const { treatments, choice, seed } = request
     const { sized, rest } = factorsBySize(request, ['main plot'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
+    const [mains, insides] = [ordersFor<Record<string, string>>(request), ordersFor<Record<string, string>>(request)]
     const [larger, inside] = [combinations(sized[0]!), combinations(rest)]
     const perBlock = larger.length * inside.length
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
       // Where main plots lie along a water line, what is nearest to it is so in every block.
-      const order = settingOf(request, WATER_LINE) === true ? larger : shuffled(larger, chance)
+      const order = settingOf(request, WATER_LINE) === true ? larger : mains.next(larger, b === 1)
       order.forEach((marks, m) => {
         const main = make.group('main plot', `${b}${letter(m + 1)}`, [block], { in: block.id, column: m, row: null }, marks)
-        shuffled(inside, chance).forEach((own, i) =>
-          make.treated(numberIn(b, m * inside.length + i + 1, perBlock), [main], { in: main.id, column: i, row: null }, own),
-        )
+        insides
+          .next(inside, b === 1)
+          .forEach((own, i) =>
+            make.treated(numberIn(b, m * inside.length + i + 1, perBlock), [main], { in: main.id, column: i, row: null }, own),
+          )
       })
     }
     return {
@@ -86,9 +89,9 @@ export const splitPlot: Design = {
                 factor: factor.key,
                 appliedTo: 'main plot',
                 within: 'block',
-                how: settingOf(request, WATER_LINE) === true ? 'not randomised' : 'randomised',
+                how: settingOf(request, WATER_LINE) === true ? 'not randomised' : mains.how,
               }
-            : { factor: factor.key, appliedTo: choice.unit, within: 'main plot', how: 'randomised' },
+            : { factor: factor.key, appliedTo: choice.unit, within: 'main plot', how: insides.how },
         ),
         controls: controlsOf(treatments),
         seed,

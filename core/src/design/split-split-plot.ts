@@ -1,8 +1,10 @@
+import { APART, FIRST_IN_ORDER, ordersFor } from './constrained.ts'
 import type { Design } from './design.ts'
-import { shuffled } from './random.ts'
 import { combinations, commonProblems, controlsOf, kindsWith, letter, numberIn, settingOf, UnitMaker } from './units.ts'
 import { countOf, crossingProblems, factorsBySize } from './sized.ts'
 import { WATER_LINE } from './split-plot.ts'
+
+type Marks = Record<string, string>
 
 /** Split-split plots: three sizes of unit, each dealt out anew in the larger one (F. Yates, The Design and Analysis of Factorial Experiments, 1937). */
 export const splitSplitPlot: Design = {
@@ -17,7 +19,7 @@ export const splitSplitPlot: Design = {
     { kind: 'subplot', name: 'subplots in them' },
   ],
   everyFactorSized: false,
-  settings: [WATER_LINE],
+  settings: [WATER_LINE, APART, FIRST_IN_ORDER],
 
   problems(question) {
     const { sized, rest } = factorsBySize(question, ['main plot', 'subplot'])
@@ -49,28 +51,31 @@ export const splitSplitPlot: Design = {
   },
 
   deal(request) {
-    const { treatments, choice, chance, seed } = request
+    const { treatments, choice, seed } = request
     const { sized, rest } = factorsBySize(request, ['main plot', 'subplot'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
+    const [mains, middles, insides] = [ordersFor<Marks>(request), ordersFor<Marks>(request), ordersFor<Marks>(request)]
     const [larger, middle, inside] = [combinations(sized[0]!), combinations(sized[1]!), combinations(rest)]
     const fixed = settingOf(request, WATER_LINE) === true
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
       let position = 0
-      const order = fixed ? larger : shuffled(larger, chance)
+      const order = fixed ? larger : mains.next(larger, b === 1)
       order.forEach((marks, m) => {
         const main = make.group('main plot', `${b}${letter(m + 1)}`, [block], { in: block.id, column: m, row: null }, marks)
-        shuffled(middle, chance).forEach((between, s) => {
+        middles.next(middle, b === 1).forEach((between, s) => {
           const sub = make.group('subplot', `${b}${letter(m + 1)}${s + 1}`, [main], { in: main.id, column: s, row: null }, between)
-          shuffled(inside, chance).forEach((own, i) =>
-            make.treated(
-              numberIn(b, ++position, larger.length * middle.length * inside.length),
-              [sub],
-              { in: sub.id, column: i, row: null },
-              own,
-            ),
-          )
+          insides
+            .next(inside, b === 1)
+            .forEach((own, i) =>
+              make.treated(
+                numberIn(b, ++position, larger.length * middle.length * inside.length),
+                [sub],
+                { in: sub.id, column: i, row: null },
+                own,
+              ),
+            )
         })
       })
     }
@@ -86,9 +91,9 @@ export const splitSplitPlot: Design = {
         ],
         factors: treatments.factors.map((factor) => {
           if (sized[0]!.includes(factor))
-            return { factor: factor.key, appliedTo: 'main plot', within: 'block', how: fixed ? 'not randomised' : 'randomised' }
-          if (sized[1]!.includes(factor)) return { factor: factor.key, appliedTo: 'subplot', within: 'main plot', how: 'randomised' }
-          return { factor: factor.key, appliedTo: choice.unit, within: 'subplot', how: 'randomised' }
+            return { factor: factor.key, appliedTo: 'main plot', within: 'block', how: fixed ? 'not randomised' : mains.how }
+          if (sized[1]!.includes(factor)) return { factor: factor.key, appliedTo: 'subplot', within: 'main plot', how: mains.how }
+          return { factor: factor.key, appliedTo: choice.unit, within: 'subplot', how: mains.how }
         }),
         controls: controlsOf(treatments),
         seed,

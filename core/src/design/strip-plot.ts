@@ -1,5 +1,5 @@
+import { APART, FIRST_IN_ORDER, ordersFor } from './constrained.ts'
 import type { Design } from './design.ts'
-import { shuffled } from './random.ts'
 import { combinations, commonProblems, controlsOf, kindsWith, letter, numberIn, UnitMaker } from './units.ts'
 import { countOf, crossingProblems, factorsBySize } from './sized.ts'
 
@@ -19,7 +19,7 @@ export const stripPlot: Design = {
     { kind: 'column', name: 'strips across (columns)' },
   ],
   everyFactorSized: true,
-  settings: [],
+  settings: [APART, FIRST_IN_ORDER],
 
   problems(question) {
     const { sized, rest } = factorsBySize(question, ['row', 'column'])
@@ -49,15 +49,18 @@ export const stripPlot: Design = {
   },
 
   deal(request) {
-    const { treatments, choice, chance, seed } = request
+    const { treatments, choice, seed } = request
     const { sized } = factorsBySize(request, ['row', 'column'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
+    const [alongs, acrosses] = [ordersFor<Record<string, string>>(request), ordersFor<Record<string, string>>(request)]
     const [along, across] = sized.map(combinations) as [Record<string, string>[], Record<string, string>[]]
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
-      const rows = shuffled(along, chance).map((marks, r) => make.group('row', `${b} row ${r + 1}`, [block], null, marks))
-      const columns = shuffled(across, chance).map((marks, c) => make.group('column', `${b} column ${letter(c + 1)}`, [block], null, marks))
+      const rows = alongs.next(along, b === 1).map((marks, r) => make.group('row', `${b} row ${r + 1}`, [block], null, marks))
+      const columns = acrosses
+        .next(across, b === 1)
+        .map((marks, c) => make.group('column', `${b} column ${letter(c + 1)}`, [block], null, marks))
       rows.forEach((row, r) =>
         columns.forEach((column, c) =>
           make.treated(
@@ -83,7 +86,7 @@ export const stripPlot: Design = {
           factor: factor.key,
           appliedTo: sized[0]!.includes(factor) ? ('row' as const) : ('column' as const),
           within: 'block',
-          how: 'randomised',
+          how: alongs.how,
         })),
         controls: controlsOf(treatments),
         seed,
