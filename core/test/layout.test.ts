@@ -4,7 +4,7 @@ import { analyseTrait } from '../src/analysis/index.ts'
 import { chanceFrom, designOf, designs, uneven } from '../src/design/index.ts'
 import { checkTrial } from '../src/document/index.ts'
 import { packTrial, unpackTrial } from '../src/exchange/index.ts'
-import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew } from '../src/ground/index.ts'
+import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew, stakesOf } from '../src/ground/index.ts'
 import { TrialBook } from '../src/numbers/index.ts'
 import { isInside, marksOn, treatmentOn, treatmentsOf, type Layout, type TrialDraft } from '../src/trial/index.ts'
 import { asTrial, countingIds, designed, kindsOf, ladder, PERSON, readingOf, trialFor, trialWith, twoFactors } from './build.ts'
@@ -234,6 +234,20 @@ describe('what each design promises', () => {
         for (const each of run.slice(half * 30, half * 30 + 30)) places.set(`${half} ${each}`, (places.get(`${half} ${each}`) ?? 0) + 1)
     }
     for (const count of places.values()) expect(Math.abs(count - 600)).toBeLessThan(60)
+  })
+
+  it.each(designs.map((each) => each.key))('stakes of %s stand once for every treated unit, in the order asked for', (key) => {
+    const draft = trialFor(key, 3)
+    const layout = laid(draft, 9)
+    const walk = stakesOf(layout, draft.treatments, 'walk')
+    expect(walk.map((each) => each.unit.walk)).toEqual(treated(layout).map((_, i) => i + 1))
+    expect(walk.every((each) => each.treatment !== undefined && each.within.every((above) => above.kind !== 'site'))).toBe(true)
+    const [first] = draft.treatments.factors
+    const by = stakesOf(layout, draft.treatments, first!.key)
+    const places = by.map((each) => first!.levels.findIndex((level) => level.key === each.treatment!.levels[first!.key]))
+    expect(places).toEqual([...places].sort((a, b) => a - b))
+    for (const [i, stake] of by.entries()) if (places[i] === places[i - 1]) expect(stake.unit.walk!).toBeGreaterThan(by[i - 1]!.unit.walk!)
+    expect(new Set(by.map((each) => each.unit.id)).size).toBe(layoutFigures(draft, 'site-1')!.units)
   })
 
   it('a draw that may mislead is told, and a random one seldom: sides, ends, neighbours', () => {

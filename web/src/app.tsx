@@ -34,6 +34,7 @@ const router = createBrowserRouter([
         ],
       },
       { path: 'trials/:trial/sheet', lazy: async () => ({ Component: (await import('./pages/mixing-sheet.tsx')).MixingSheetPage }) },
+      { path: 'trials/:trial/stakes', lazy: async () => ({ Component: (await import('./pages/stakes.tsx')).StakesPage }) },
       { path: 'trials/:trial/report', lazy: async () => ({ Component: (await import('./pages/report.tsx')).ReportPage }) },
       { path: '*', Component: NoSuchPage },
     ],

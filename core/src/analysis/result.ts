@@ -201,6 +201,7 @@ export type CautionKind =
   | 'ground trend'
   | 'scale'
   | 'not shared'
+  | 'drawn later'
 
 export interface Caution {
   readonly kind: CautionKind

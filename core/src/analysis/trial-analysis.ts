@@ -3,6 +3,7 @@ import { comparisonMethods } from '../statistics/index.ts'
 import {
   asOf,
   controlLevel,
+  dayInWords,
   isCrossing,
   isInside,
   shownOf,
@@ -83,7 +84,8 @@ export function analyseTrait(
   const out = new Set([...leftOut].filter((unit) => units.has(unit)))
   const shown = shownRows(trial, layouts, own)
   const aside = notShared(trial, layouts)
-  const told = (analysis: Analysis): Analysis => (aside ? { ...analysis, cautions: [aside, ...analysis.cautions] } : analysis)
+  const first = [...drawnLater(whole.treatments, treatments), ...(aside ? [aside] : [])]
+  const told = (analysis: Analysis): Analysis => (first.length > 0 ? { ...analysis, cautions: [...first, ...analysis.cautions] } : analysis)
   const without = told(analyse({ ...request, leftOut: out }))
   return { without, all: out.size === 0 ? without : told(analyse(request)), shown }
 }
@@ -126,6 +128,16 @@ export function trialRequest(
     observations,
     options: AnalysisOptions.parse({ significance: question.significance, method, contrasts, ...options }),
   }
+}
+
+/** Factors that came into the trial after these readings. */
+function drawnLater(whole: Treatments, then: Treatments): Caution[] {
+  return whole.factors
+    .filter((factor) => factor.drawn && !then.factors.some((each) => each.key === factor.key))
+    .map(({ name, drawn }) => ({
+      kind: 'drawn later',
+      text: `${name} was drawn on ${dayInWords(drawn!.on)}, after these readings were taken: it is no part of this answer.`,
+    }))
 }
 
 function shownRows(

@@ -62,9 +62,9 @@ export function lockedChanges(before: Trial, after: Trial, standing: Standing): 
   return changes
 }
 
-/** Everything said of the treatments but what is to be compared, which is marked late by itself. */
+/** Everything said of the treatments but what is to be compared, which is marked late by itself, and how they are drawn. */
 function wordsOf({ treatments }: Trial): unknown {
-  return { ...treatments, comparisons: [], blinded: false }
+  return { ...treatments, comparisons: [], blinded: false, coloured: undefined }
 }
 
 /** What readings already taken were taken as. */

@@ -28,7 +28,13 @@ const question: Section = {
 const treatments: Section = {
   name: 'Treatments',
   schema: Treatments,
-  fields: { factors: 'what is varied', list: 'treatments', comparisons: 'planned comparisons', blinded: 'whether codes only are shown' },
+  fields: {
+    factors: 'what is varied',
+    list: 'treatments',
+    comparisons: 'planned comparisons',
+    blinded: 'whether codes only are shown',
+    coloured: 'which two are coloured',
+  },
 }
 
 const traits: Section = {

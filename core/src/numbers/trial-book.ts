@@ -38,7 +38,7 @@ export interface BookObservations {
   readonly apart: number
   /** People whose readings are kept apart. */
   readonly observers: readonly string[]
-  /** The day of the visit, else that of the first reading in it; null where neither is known. */
+  /** The day the visit was planned for, or that of its first values where they came earlier; null where neither is known. */
   readonly day: string | null
 }
 
@@ -187,11 +187,26 @@ export class TrialBook {
       const observation = this.#observation(unit.id, visit, own, this.#traits.get(trait))
       if (!observation) continue
       observations.push(observation)
-      for (const { at } of own.readings) if (first === null || at < first) first = at
+      const day = this.#lastDay(unit.id, trait, visit, own)
+      if (day !== null && (first === null || day < first)) first = day
       if (this.leftOut(unit.id, trait)) leftOut.add(unit.id)
     }
-    const day = this.#trial.traits.visits.find((each) => each.key === visit)?.on ?? first?.slice(0, 10) ?? null
+    const planned = this.#trial.traits.visits.find((each) => each.key === visit)?.on ?? null
+    const day = planned !== null && (first === null || planned < first) ? planned : first
     return { observations, leftOut, conflicts, apart, observers: [...observers].sort(), day }
+  }
+
+  /** The day of the last reading that a value was made of, also by way of other traits. */
+  #lastDay(unit: string, key: string, visit: string, value: Resolved): string | null {
+    const days: (string | null)[] =
+      value.kind === 'value' && value.readings.length > 0
+        ? value.readings.map(({ at }) => at.slice(0, 10))
+        : (this.#trial.traits.derived.find((each) => each.key === key)?.terms ?? []).map((term) => {
+            if (term.of.kind !== 'trait') return null
+            const at = this.#visitFor(term.of.trait, visit)
+            return this.#lastDay(unit, term.of.trait, at, this.value(unit, term.of.trait, at))
+          })
+    return days.reduce<string | null>((last, each) => (each !== null && (last === null || each > last) ? each : last), null)
   }
 
   #observation(unit: string, visit: string, value: Extract<Resolved, { kind: 'value' }>, trait: Trait | undefined): BookObservation | null {

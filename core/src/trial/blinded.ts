@@ -1,5 +1,5 @@
 import type { Factor, Level } from './factor.ts'
-import { crossFactors, isInside, type Treatments } from './treatment.ts'
+import { crossFactors, isInside, type Treatment, type Treatments } from './treatment.ts'
 
 /**
  * The treatments as somebody sees them who is not to know what is what: codes for names, in an order
@@ -21,18 +21,25 @@ export function codesOnly(treatments: Treatments, salt: string): Treatments {
         name: `${letter}${i + 1}`,
         amount: null,
       })),
+      ...(factor.drawn ? { drawn: factor.drawn } : {}),
     }
   })
   const kept = new Set(treatments.list.map((each) => each.key))
   const inside = crossFactors(
     factors,
-    treatments.list.map((each) => ({ ...each, colour: null, role: 'none' as const })),
+    treatments.list.map((each) => ({ ...each, colour: null, role: roleOf(each) })),
   ).filter((each) => kept.has(each.key))
   const outside = inNoOrder(
     treatments.list.filter((each) => !isInside(each, treatments.factors)),
     salt,
-  ).map((each, i) => ({ key: each.key, code: `X${i + 1}`, name: `X${i + 1}`, colour: null, role: 'none' as const, levels: each.levels }))
-  return { factors, list: [...inside, ...outside], comparisons: [], blinded: true }
+  ).map((each, i) => ({ key: each.key, code: `X${i + 1}`, name: `X${i + 1}`, colour: null, role: roleOf(each), levels: each.levels }))
+  const { coloured } = treatments
+  return { factors, list: [...inside, ...outside], comparisons: [], blinded: true, ...(coloured ? { coloured } : {}) }
+}
+
+/** That it stands beside the trial is seen by everybody. */
+function roleOf({ role }: Treatment): Treatment['role'] {
+  return role === 'shown' ? role : 'none'
 }
 
 /** Sorted by what their keys and the salt fold to: the same for everybody, and nothing can be read from it. */

@@ -39,6 +39,8 @@ export const Treatments = z
     comparisons: z.array(PlannedComparison).max(60, 'At most 60 planned comparisons.').default([]),
     /** Codes only are shown until it is opened, on the record. */
     blinded: z.boolean().default(false),
+    /** Of several factors the one told by hue and the one told by how light it is; not said: the first two. */
+    coloured: z.array(key).length(2).optional(),
   })
   .superRefine(({ factors, list, comparisons }, context) => {
     const complain = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message })

@@ -6,6 +6,7 @@ import { treatmentsDealt } from '@canter/core/trial'
 import { modals } from '@mantine/modals'
 import { notifications } from '@mantine/notifications'
 import { useMemo, useState } from 'react'
+import { Link } from 'react-router'
 import { useEfficiency } from '../data/analysis.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { useSaving } from '../data/saving.ts'
@@ -130,6 +131,12 @@ export function Dealing() {
             {layout ? 'Randomise again' : 'Randomise and lay out'}
           </Button>
         </Group>
+      )}
+      {layout && (
+        <p className="small" style={{ margin: '8px 0 0' }}>
+          <Link to={`/trials/${trial.id}/stakes?site=${site.key}`}>Stakes and lists</Link>{' '}
+          <span className="quiet">to print and to take along, sorted by walk, number, treatment or any factor.</span>
+        </p>
       )}
       {layout && !fixed && <Evenness />}
       {isPending && searching && (

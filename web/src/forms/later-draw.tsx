@@ -85,9 +85,7 @@ function Form({ onDone }: { onDone: () => void }) {
         <TextInput label="From" type="date" className="half" {...form.getInputProps('on')} />
         <TextInput
           label="Those drawn are"
-          placeholder="fed every week"
-          description="Several ways with commas between."
-          inputWrapperOrder={['label', 'input', 'description', 'error']}
+          placeholder="fed every week (several ways with commas)"
           className="half"
           {...form.getInputProps('ways')}
         />

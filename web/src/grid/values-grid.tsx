@@ -7,10 +7,19 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import { resolvedText, traitMeasure } from '../plan/trait-text.ts'
 import classes from './values-grid.module.css'
 
+export interface FactorColumn {
+  readonly key: string
+  readonly name: string
+  /** Code of the level a unit got, and its place among the levels. */
+  readonly levelOf: (unit: string) => { readonly code: string; readonly place: number }
+}
+
 interface ValuesGridProps {
   /** In walking order. */
   readonly units: readonly Unit[]
   readonly codeOf: (unit: string) => string
+  /** Of several factors each has a column, sorted in the order of its levels. */
+  readonly factors: readonly FactorColumn[]
   readonly traits: readonly (Trait | DerivedTrait)[]
   readonly system: UnitSystem
   readonly selected: string | null
@@ -26,7 +35,7 @@ const column = createColumnHelper<Unit>()
 
 /** Every value of every unit; only the rows in sight are drawn and asked for. */
 export function ValuesGrid(props: ValuesGridProps) {
-  const { units, codeOf, traits, system, selected, trait, kind, rowsOf, onPick, onTrait } = props
+  const { units, codeOf, factors, traits, system, selected, trait, kind, rowsOf, onPick, onTrait } = props
   const scroll = useRef<HTMLDivElement>(null)
   const [sorting, setSorting] = useState<SortingState>([])
   const columns = useMemo(
@@ -37,8 +46,9 @@ export function ValuesGrid(props: ValuesGridProps) {
         sortingFn: (a, b) => a.original.walk! - b.original.walk!,
       }),
       column.accessor((unit) => codeOf(unit.id), { id: 'treatment', header: 'Treatment' }),
+      ...factors.map(({ key, name, levelOf }) => column.accessor((unit) => levelOf(unit.id).place, { id: `factor ${key}`, header: name })),
     ],
-    [codeOf, kind],
+    [codeOf, factors, kind],
   )
   const table = useReactTable({
     data: units as Unit[],
@@ -108,6 +118,9 @@ export function ValuesGrid(props: ValuesGridProps) {
                   </button>
                 </td>
                 <td>{codeOf(unit.id)}</td>
+                {factors.map((each) => (
+                  <td key={each.key}>{each.levelOf(unit.id).code}</td>
+                ))}
                 {traits.map((each) => (
                   <Cell key={each.key} unit={unit} row={row} trait={each} system={system} onPick={() => onPick(unit.id, each.key)} />
                 ))}

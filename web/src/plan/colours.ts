@@ -34,11 +34,12 @@ export function treatmentColours(treatments: Treatments): ReadonlyMap<string, Tr
 
 const found = new WeakMap<Treatments, ReadonlyMap<string, TreatmentColour>>()
 
-function coloursOf({ factors, list }: Treatments): Map<string, TreatmentColour> {
+function coloursOf(treatments: Treatments): Map<string, TreatmentColour> {
+  const { factors, list } = treatments
   const inside = list.filter((each) => isInside(each, factors))
   const outside = list.filter((each) => !isInside(each, factors))
   const colours = new Map<string, TreatmentColour>()
-  inside.forEach((treatment) => colours.set(treatment.key, own(treatment) ?? insideColour(treatment, factors, inside)))
+  inside.forEach((treatment) => colours.set(treatment.key, own(treatment) ?? insideColour(treatment, treatments, inside)))
   outside.forEach((treatment, i) => colours.set(treatment.key, own(treatment) ?? plain(OUTSIDE[i % OUTSIDE.length]!)))
   return colours
 }
@@ -48,8 +49,8 @@ function own(treatment: Treatment): TreatmentColour | null {
   return treatment.role === 'untreated control' ? PAPER : null
 }
 
-function insideColour(treatment: Treatment, factors: readonly Factor[], inside: readonly Treatment[]): TreatmentColour {
-  const { hue: first, step: second } = hueAndStep(factors)
+function insideColour(treatment: Treatment, treatments: Treatments, inside: readonly Treatment[]): TreatmentColour {
+  const { hue: first, step: second } = hueAndStep(treatments)
   const at = (factor: Factor): number => factor.levels.findIndex((level) => level.key === treatment.levels[factor.key])
   if (!second) {
     const others = inside.filter((each) => each.role !== 'untreated control')
@@ -60,12 +61,14 @@ function insideColour(treatment: Treatment, factors: readonly Factor[], inside: 
     )
   }
   const hue = HUES[Math.max(0, at(first)) % HUES.length]!
-  if (inside.length > MANY) return plain(hue)
+  if (first.levels.length * second.levels.length > MANY) return plain(hue)
   return plain(interpolateRgb('#fbf7ee', hue)(0.25 + (0.7 * (at(second) + 0.5)) / second.levels.length))
 }
 
-/** Which factor is told by its hue and which by how light it is: amounts have an order, which lightness shows. */
-function hueAndStep(factors: readonly Factor[]): { hue: Factor; step: Factor | undefined } {
+/** Which factor is told by its hue and which by how light it is, as chosen; else of the first two: amounts have an order, which lightness shows. */
+export function hueAndStep({ factors, coloured = [] }: Treatments): { hue: Factor; step: Factor | undefined } {
+  const [hue, step] = coloured.map((key) => factors.find((each) => each.key === key))
+  if (hue && step && hue !== step) return { hue, step }
   const [first, second] = factors as [Factor, ...Factor[]]
   return second && first.measure !== '' && second.measure === '' ? { hue: second, step: first } : { hue: first, step: second }
 }
@@ -88,7 +91,7 @@ export function factorColours(treatments: Treatments, factor: Factor): Map<strin
       }),
     )
   }
-  if (hueAndStep(factors).hue === factor) return new Map(factor.levels.map((level, i) => [level.key, plain(HUES[i % HUES.length]!)]))
+  if (hueAndStep(treatments).hue === factor) return new Map(factor.levels.map((level, i) => [level.key, plain(HUES[i % HUES.length]!)]))
   return new Map(
     factor.levels.map((level, i) => [
       level.key,

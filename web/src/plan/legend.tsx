@@ -1,7 +1,7 @@
 import { memo } from 'react'
-import { isInside, type Treatments } from '@canter/core/trial'
+import { isInside, type Factor, type Treatments } from '@canter/core/trial'
 import type { Key } from './colouring/index.ts'
-import { swatchFill, type TreatmentColour } from './colours.ts'
+import { hueAndStep, swatchFill, type TreatmentColour } from './colours.ts'
 import classes from './plan-panel.module.css'
 
 /** What the colours mean: codes with their names, a small grid of two factors, or a ramp with its ends. */
@@ -9,10 +9,13 @@ export const Legend = memo(function Legend({
   treatments,
   colours,
   shows,
+  onChoose,
 }: {
   treatments: Treatments
   colours: ReadonlyMap<string, TreatmentColour>
   shows: Key
+  /** Takes another pair of factors: the one told by hue, the one told by how light it is. */
+  onChoose: (hue: string, step: string) => void
 }) {
   if (shows.kind === 'ramp') {
     return (
@@ -36,10 +39,10 @@ export const Legend = memo(function Legend({
     )
   }
   const { factors, list } = treatments
-  const [first, second] = factors
   const inside = list.filter((each) => isInside(each, factors))
-  if (first && second && factors.length === 2 && first.levels.length * second.levels.length <= 60 && inside.length > 0)
-    return <CrossedKey treatments={treatments} colours={colours} />
+  const pair = pairShown(treatments)
+  if (pair && pair[0].levels.length * pair[1].levels.length <= 60 && inside.length > 0)
+    return <CrossedKey treatments={treatments} pair={pair} colours={colours} onChoose={factors.length > 2 ? onChoose : undefined} />
   const most = 14
   return (
     <div className={classes.legend}>
@@ -55,11 +58,30 @@ export const Legend = memo(function Legend({
   )
 })
 
-/** Rows of the first factor, columns of the second; what stands outside beside it. */
-function CrossedKey({ treatments, colours }: { treatments: Treatments; colours: ReadonlyMap<string, TreatmentColour> }) {
+type Pair = readonly [Factor, Factor]
+
+/** The two factors that are coloured, in the order they stand; null where one is varied. */
+function pairShown(treatments: Treatments): Pair | null {
+  const { hue, step } = hueAndStep(treatments)
+  if (!step) return null
+  return treatments.factors.indexOf(hue) < treatments.factors.indexOf(step) ? [hue, step] : [step, hue]
+}
+
+/** Rows of one factor, columns of another; what stands outside beside it. Of three or more it is chosen which two. */
+function CrossedKey({
+  treatments,
+  pair: [first, second],
+  colours,
+  onChoose,
+}: {
+  treatments: Treatments
+  pair: Pair
+  colours: ReadonlyMap<string, TreatmentColour>
+  onChoose: ((hue: string, step: string) => void) | undefined
+}) {
   const { factors, list } = treatments
-  const [first, second] = factors as [Treatments['factors'][number], Treatments['factors'][number]]
   const outside = list.filter((each) => !isInside(each, factors))
+  const { hue, step } = hueAndStep(treatments)
   return (
     <div className={classes.legend}>
       <table className={classes.grid} aria-label="Colours of the treatments">
@@ -93,6 +115,29 @@ function CrossedKey({ treatments, colours }: { treatments: Treatments; colours: 
           ))}
         </tbody>
       </table>
+      {onChoose && step && (
+        <span className={classes.chosen}>
+          {(['hue', 'lightness'] as const).map((which) => (
+            <label key={which}>
+              {which === 'hue' ? 'Colour tells ' : 'how dark tells '}
+              <select
+                value={(which === 'hue' ? hue : step).key}
+                onChange={({ currentTarget: { value } }) =>
+                  which === 'hue'
+                    ? onChoose(value, value === step.key ? hue.key : step.key)
+                    : onChoose(value === hue.key ? step.key : hue.key, value)
+                }
+              >
+                {factors.map((factor) => (
+                  <option key={factor.key} value={factor.key}>
+                    {factor.name.toLowerCase()}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
+        </span>
+      )}
       {outside.map((treatment) => (
         <Swatch key={treatment.key} fill={swatchFill(colours.get(treatment.key))} name={treatment.code} />
       ))}

@@ -11,6 +11,7 @@ import { useSlice } from '../data/book.ts'
 import { useOpenGround, useOpenTrial, type OpenGround } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSelection } from '../data/selection.ts'
+import { useSaving } from '../data/saving.ts'
 import { useUnitViews } from '../data/units.ts'
 import { capital, colouringOf, colourings, measure, type Colouring, type Ground } from './colouring/index.ts'
 import { swatchFill, treatmentColours } from './colours.ts'
@@ -52,6 +53,8 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
     return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, open, system, trait, rests] }
   }, [analysis, colouring, colours, open, system, trait, views])
   const { set } = selection
+  const { save } = useSaving()
+  const choose = useCallback((hue: string, step: string) => void save('treatments', { coloured: [hue, step] }), [save])
   const select = useCallback((plot: string | null): void => set({ plot }), [set])
   const walkTo = useCallback(
     (plot: string) => {
@@ -86,7 +89,7 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
           label={`Plan of ${site.name}`}
         />
       )}
-      <Legend treatments={trial.treatments} colours={colours} shows={look.key} />
+      <Legend treatments={trial.treatments} colours={colours} shows={look.key} onChoose={choose} />
       <div className={classes.card}>
         <UnitCard open={open} selected={selected} trait={trait.key} />
       </div>

@@ -1,6 +1,6 @@
 import type { Oddity, RowView } from '@canter/core/numbers'
 import { workingChain, type UnitSystem } from '@canter/core/quantity'
-import { visitsOf, type DerivedTrait, type Trait } from '@canter/core/trial'
+import { visitsOf, type DerivedTrait, type Factor, type Trait, type Treatment } from '@canter/core/trial'
 import { Button, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
@@ -12,7 +12,7 @@ import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSelection } from '../data/selection.ts'
 import { keep } from '../data/sync.ts'
-import { ValuesGrid } from '../grid/values-grid.tsx'
+import { ValuesGrid, type FactorColumn } from '../grid/values-grid.tsx'
 import { resolvedText } from '../plan/trait-text.ts'
 import classes from './numbers.module.css'
 
@@ -47,6 +47,7 @@ export function NumbersStep() {
   const units = useMemo(() => (layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!), [layout])
   const rowsOf = useRows(trial.id, visit.key)
   const codeOf = useCallback((unit: string) => treatmentOf(unit)?.code ?? '', [treatmentOf])
+  const factors = useMemo(() => factorColumns(trial.treatments.factors, treatmentOf), [treatmentOf, trial.treatments.factors])
   if (!progress.measured || !layout || !trait) {
     return (
       <>
@@ -88,6 +89,7 @@ export function NumbersStep() {
       <ValuesGrid
         units={units}
         codeOf={codeOf}
+        factors={factors}
         traits={traits}
         system={system}
         selected={plot}
@@ -99,6 +101,19 @@ export function NumbersStep() {
       />
     </div>
   )
+}
+
+/** A column for each of several factors; one alone is told by the treatment. */
+function factorColumns(factors: readonly Factor[], treatmentOf: (unit: string) => Treatment | undefined): FactorColumn[] {
+  if (factors.length < 2) return []
+  return factors.map(({ key, name, levels }) => ({
+    key,
+    name,
+    levelOf: (unit) => {
+      const place = levels.findIndex((level) => level.key === treatmentOf(unit)?.levels[key])
+      return { code: levels[place]?.code ?? '–', place: place === -1 ? levels.length : place }
+    },
+  }))
 }
 
 const NO_RESIDUALS: { unit: string; code: string; studentised: number; residual: number }[] = []
