@@ -1,5 +1,16 @@
 import { describe, expect, it } from 'vitest'
-import { decide, decisionInputs, decisionSentences, notStated, oddsInWords, priceOnScale } from '../src/decision/index.ts'
+import {
+  decide,
+  decisionInputs,
+  decisionSentences,
+  notStated,
+  oddsInWords,
+  priceOnScale,
+  rankAtSites,
+  rankedIn,
+  rankingSentence,
+} from '../src/decision/index.ts'
+import { chanceFrom } from '../src/design/index.ts'
 import { layOut } from '../src/ground/index.ts'
 import { NO_PRICES, TrialBook } from '../src/numbers/index.ts'
 import { treatmentsOf, type Prices, type Trial } from '../src/trial/index.ts'
@@ -82,6 +93,55 @@ it('a scale price never turns negative, and without a stated scale quality does 
   expect(priceOnScale(prices, 17)).toBeCloseTo(44)
   expect(priceOnScale(prices, 1)).toBe(0)
   expect(priceOnScale({ ...prices, percentPerPoint: null }, 17)).toBe(40)
+})
+
+describe('the order from site to site', () => {
+  /** Two sites at which the second rate gains so much each; no sugar scale. */
+  function twoSites(gains: readonly [number, number]) {
+    const draft = trialWith(2, 4)
+    const sites = gains.map((_, i) => ({ ...draft.sites[0]!, key: `site-${i + 1}`, name: `Site ${i + 1}` }))
+    const trial: Trial = { ...asTrial({ ...draft, sites }), prices: { ...prices, percentPerPoint: null }, amounts: { supply, common: [] } }
+    const [ids, chance] = [countingIds(), chanceFrom(8)]
+    const layouts = trial.sites.map((site) => layOut(trial, site.key, 2, ids))
+    const records = layouts.flatMap((layout, s) =>
+      layout.units
+        .filter((unit) => unit.walk !== null)
+        .flatMap((plot) => [
+          readingOf(
+            plot.id,
+            'gross-weight',
+            ((60 + (plot.received['factor-1'] === 'l1' ? gains[s]! : 0) + chance.below(1000) / 400) * 10.8) / 10,
+          ),
+          readingOf(plot.id, 'dirt-tare', 0),
+        ]),
+    )
+    const inputs = decisionInputs(trial, layouts, new TrialBook(trial, layouts, records))
+    const outcome = decide(trial, layouts, inputs, trial.prices)
+    if (!outcome.ok) throw new Error(outcome.problem)
+    const sitesRanked = rankAtSites(trial, layouts, inputs, trial.prices)
+    return {
+      sites: sitesRanked,
+      all: rankedIn(outcome.decision),
+      said: rankingSentence(outcome.decision, sitesRanked, trial.treatments, 2026, 'metric'),
+    }
+  }
+
+  it('is told where it holds and where it turns, and adds up to that over all', () => {
+    // The rate costs 200 kg at 0.30 and two passes at 12: 84, which 2.1 t pay at 40.
+    const turning = twoSites([9, 0])
+    expect(turning.sites.map(({ ranked }) => ranked.get('l1')!.rank)).toEqual([1, 2])
+    expect(turning.sites[0]!.ranked.get('l0')!.close).toBe(false)
+    expect(turning.said).toBe(
+      '40 kg N/ha returned most at 1 of 2 sites alone; at Site 2 it was no nitrogen, which could not be told from it there.',
+    )
+    for (const key of ['l0', 'l1'])
+      expect(turning.all.get(key)!.net).toBeCloseTo(
+        turning.sites.reduce((sum, { ranked }) => sum + ranked.get(key)!.net / 2, 0),
+        6,
+      )
+    expect(twoSites([9, 8]).said).toBe('40 kg N/ha returned most at each of the 2 sites alone too.')
+    expect(twoSites([2.1, 2.1]).sites.flatMap(({ ranked }) => [...ranked.values()].filter((each) => each.close))).not.toHaveLength(0)
+  })
 })
 
 describe('nothing is said of money that nobody stated', () => {

@@ -9,4 +9,5 @@ export {
   type DecisionOutcome,
   type TreatmentReturn,
 } from './returns.ts'
+export { rankAtSites, rankedIn, rankingSentence, siteInSeason, type Ranked, type SiteRanking } from './ranking.ts'
 export { decisionSentences, oddsInWords } from './sentences.ts'

@@ -88,7 +88,7 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
   const run = (key: string, name: string, unit: string, pick: (of: Gathered) => number): TermResult => {
     const observations = gathered.map((each): Observed => ({ unit: each.unit, value: pick(each) }))
     const leftOut = new Set(gathered.filter((each) => each.leftOut).map((each) => each.unit))
-    const request = trialRequest(trial, layouts, { key, name, unit, kind: 'continuous' }, observations)
+    const request = trialRequest(trial, layouts, { key, name, unit, kind: 'continuous' }, observations, { method: 'lsd', contrasts: [] })
     const { terms } = analyse({ ...request, leftOut })
     return terms[request.factors.map((factor) => factor.key).join(':')]!
   }

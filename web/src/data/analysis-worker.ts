@@ -1,5 +1,5 @@
 import { analyseTrait, AnalysisError, type AnalysisOptions, type BothWays } from '@canter/core/analysis'
-import { decide, type DecisionInput, type DecisionOutcome } from '@canter/core/decision'
+import { decide, rankAtSites, type DecisionInput, type DecisionOutcome, type SiteRanking } from '@canter/core/decision'
 import type { BookObservations } from '@canter/core/numbers'
 import { planEfficiency, type PlanEfficiency } from '@canter/core/design'
 import type { Layout, Prices, Treatments, Trial } from '@canter/core/trial'
@@ -33,6 +33,9 @@ const api = {
   },
   decide(trial: Trial, layouts: Layout[], inputs: DecisionInput[], prices: Prices): DecisionOutcome {
     return decide(trial, layouts, inputs, prices)
+  },
+  rankings(trial: Trial, layouts: Layout[], inputs: DecisionInput[], prices: Prices): SiteRanking[] {
+    return rankAtSites(trial, layouts, inputs, prices)
   },
 }
 

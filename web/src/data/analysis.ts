@@ -1,4 +1,4 @@
-import type { DecisionOutcome } from '@canter/core/decision'
+import type { DecisionOutcome, SiteRanking } from '@canter/core/decision'
 import type { PlanEfficiency } from '@canter/core/design'
 import { treatmentsDealt, type Layout, type Prices } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
@@ -52,6 +52,21 @@ export function useDecision({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
     queryKey: ['decision', trial.id, trial.version, count, site, JSON.stringify(prices)],
     queryFn: async () => worker().decide(trial, [...chosen], await book().decisionInputs(trial.id), prices),
     enabled: chosen.length > 0,
+    staleTime: Infinity,
+    structuralSharing: false,
+    networkMode: 'always',
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** The order of the treatments at each site alone; asked only where there are several. */
+export function useRankings({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>, prices: Prices) {
+  const several = layouts.length > 1
+  const count = useBookCount(trial.id, several)
+  return useQuery<SiteRanking[]>({
+    queryKey: ['rankings', trial.id, trial.version, count, JSON.stringify(prices)],
+    queryFn: async () => worker().rankings(trial, [...layouts], await book().decisionInputs(trial.id), prices),
+    enabled: several,
     staleTime: Infinity,
     structuralSharing: false,
     networkMode: 'always',

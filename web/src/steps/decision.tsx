@@ -1,4 +1,4 @@
-import { decisionSentences, notStated } from '@canter/core/decision'
+import { decisionSentences, notStated, rankingSentence } from '@canter/core/decision'
 import { fileFormats } from '@canter/core/exchange'
 import { nutrientFactor } from '@canter/core/amounts'
 import { formatQuantity, shownUnit, type UnitSystem } from '@canter/core/quantity'
@@ -6,11 +6,12 @@ import { api, type Prices } from '@canter/core/trial'
 import { Button, Group, Select, Slider } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useDecision } from '../data/analysis.ts'
+import { useDecision, useRankings } from '../data/analysis.ts'
 import { pathOf } from '../data/client.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
+import { RankingTable } from '../chart/ranking-table.tsx'
 import { ReturnTable } from '../chart/return-table.tsx'
 import { CommitText } from '../forms/commit-text.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
@@ -25,6 +26,9 @@ export function DecisionStep() {
   const standing = trial.prices
   const prices = { ...standing, ...tried }
   const { data: outcome } = useDecision(open, null, prices)
+  const { data: rankings } = useRankings(open, prices)
+  const across =
+    outcome?.ok && rankings ? rankingSentence(outcome.decision, rankings, trial.treatments, trial.question.season, system) : null
   const change = (patch: Partial<Prices>) => {
     setTried({})
     return save('prices', patch)
@@ -55,7 +59,7 @@ export function DecisionStep() {
           <p className="sentence">The money answer comes once plots are measured.</p>
         ) : outcome.ok ? (
           <div data-testid="decision-sentences">
-            {decisionSentences(outcome.decision, trial.treatments, prices.currency, system).map((text, i) => (
+            {withSecond(decisionSentences(outcome.decision, trial.treatments, prices.currency, system), across).map((text, i) => (
               <p key={text} className={i === 0 ? 'sentence lead' : 'sentence'}>
                 {text}
               </p>
@@ -67,6 +71,9 @@ export function DecisionStep() {
       </section>
       {missing === null && outcome?.ok && (
         <ReturnTable decision={outcome.decision} treatments={trial.treatments} currency={prices.currency} system={system} />
+      )}
+      {missing === null && outcome?.ok && rankings && rankings.length > 1 && (
+        <RankingTable decision={outcome.decision} sites={rankings} trial={trial} currency={prices.currency} system={system} />
       )}
       <section className="section" aria-labelledby="prices">
         <h2 className="section-title" id="prices">
@@ -225,6 +232,11 @@ export function DecisionStep() {
       </section>
     </>
   )
+}
+
+/** The order from site to site comes next to the answer over all. */
+function withSecond([first, ...rest]: readonly string[], second: string | null): string[] {
+  return [first, second, ...rest].filter((each) => each !== null && each !== undefined)
 }
 
 function PriceSlider({
