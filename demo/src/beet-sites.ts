@@ -52,6 +52,7 @@ const sites = SEASONS.flatMap((season) =>
     design: { key: 'randomised-block', replicates: 3, unit: 'plot', plants: 0, walked: 'unit', placed: {}, settings: {} },
     without: [],
     season,
+    again: null,
   })),
 )
 

@@ -30,6 +30,7 @@ export function site(setKey: string, key: string, name: string, soil: string, re
     design: { key: 'randomised-block', replicates, unit, plants, walked: 'unit', placed: {}, settings: {} },
     without: [],
     season: null,
+    again: null,
   }
 }
 

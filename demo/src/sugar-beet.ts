@@ -33,6 +33,7 @@ export const sugarBeetDraft: TrialDraft = {
       design: { key: 'randomised-block', replicates: 4, unit: 'plot', plants: 0, walked: 'unit', placed: {}, settings: {} },
       without: [],
       season: null,
+      again: null,
     },
   ],
   amounts: {

@@ -21,6 +21,7 @@ import { analyse } from './analyse.ts'
 import { coefficientsOf } from './comparison-coefficients.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
+import { groundsOf, overSeasons } from './seasons.ts'
 import { listed } from './words.ts'
 
 export interface BothWays {
@@ -93,13 +94,16 @@ export function analyseTrait(
 /** The analysis of observations on some sites of a trial: every way of comparing means that its reader can choose. */
 export function trialRequest(
   trial: Pick<Trial, 'treatments' | 'question' | 'sites'>,
-  layouts: readonly Layout[],
+  laid: readonly Layout[],
   trait: AnalysisRequest['trait'],
   observations: readonly Observed[],
   options: Partial<AnalysisOptions> = {},
 ): AnalysisRequest {
-  if (layouts.length === 0) throw new AnalysisError('Nothing is laid out yet.')
+  if (laid.length === 0) throw new AnalysisError('Nothing is laid out yet.')
   const { question } = trial
+  const grounds = groundsOf(trial.sites, question.season, laid)
+  const again = grounds.some(({ seasons }) => seasons.length > 1)
+  const layouts = grounds.map(({ seasons }) => seasons[0]!.layout)
   const apart = [...apartAt(trial, layouts), ...shownOf(trial.treatments).map((each) => each.key)]
   const treatments = varied(treatmentsAt(trial.treatments, { without: apart }))
   // What does not vary among what is compared needs not be dealt out alike.
@@ -115,18 +119,25 @@ export function trialRequest(
   const units = layouts.flatMap((layout) => sharedUnits(layout, trial.treatments, apart))
   const crossing = isCrossing(treatments)
   const factors = crossing ? crossedFactors(treatments) : [wholeTreatments(treatments, structure)]
-  const several = severalErrors(structure)
+  const several = again || severalErrors(structure)
   const against = factors.some((factor) => factor.control !== undefined)
   const contrasts = plannedIn(treatments, crossing)
   const method = comparisonMethods
     .filter((each) => (each.pairs === 'all' || against) && !(several && each.needsOneError))
     .map((each) => each.key)
+  const dealt = { ...(crossing ? { structure: named(structure, factors), units } : asWhole(structure, units, treatments)), factors }
+  const { unit: treated } = grounds[0]!.seasons[0]!.site.design
   return {
-    ...(crossing ? { structure: named(structure, factors), units } : asWhole(structure, units, treatments)),
-    factors,
+    ...(again ? overSeasons(grounds, dealt, treated) : dealt),
     trait,
     observations,
-    options: AnalysisOptions.parse({ significance: question.significance, method, contrasts, ...options }),
+    options: AnalysisOptions.parse({
+      significance: question.significance,
+      method,
+      contrasts,
+      ...(again ? { random: [treated] } : {}),
+      ...options,
+    }),
   }
 }
 

@@ -1,4 +1,4 @@
-import { analyse, AnalysisError, trialRequest, WHOLE, type Observed, type TermResult } from '../analysis/index.ts'
+import { analyse, AnalysisError, SEASON, trialRequest, WHOLE, type Observed, type TermResult } from '../analysis/index.ts'
 import { nutrientFactor, productRate } from '../amounts/index.ts'
 import type { TrialBook } from '../numbers/index.ts'
 import { given, over, sameMeasure, times, workedProduct, type Worked } from '../quantity/index.ts'
@@ -90,7 +90,12 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
     const leftOut = new Set(gathered.filter((each) => each.leftOut).map((each) => each.unit))
     const request = trialRequest(trial, layouts, { key, name, unit, kind: 'continuous' }, observations, { method: 'lsd', contrasts: [] })
     const { terms } = analyse({ ...request, leftOut })
-    return terms[request.factors.map((factor) => factor.key).join(':')]!
+    return terms[
+      request.factors
+        .map((factor) => factor.key)
+        .filter((key) => key !== SEASON)
+        .join(':')
+    ]!
   }
   let gross: TermResult
   try {

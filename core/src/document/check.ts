@@ -17,6 +17,7 @@ export function checkTrial(trial: unknown, layouts: readonly Layout[] = []): Doc
     ...prices(draft),
     ...layouts.flatMap((layout, i) => laidOut(draft, layout, `layouts.${i}`)),
     ...oneASite(layouts),
+    ...again(draft, layouts),
   ]
 }
 
@@ -44,6 +45,12 @@ function sites({ sites: all, treatments }: TrialDraft): DocumentProblem[] {
         path: `${at}.without`,
         message: `${site.name} would have fewer than two treatments: leave it out of the trial instead.`,
       })
+    const first = site.again === null ? null : all.find((each) => each.key === site.again)
+    if (first === undefined || first === site || (first && first.again !== null))
+      found.push({
+        path: `${at}.again`,
+        message: `${site.name} stands on plots of a site that is not part of this trial, or has none of its own.`,
+      })
     const placed = Object.values(site.design.placed).flat()
     const strange = placed.find((factor) => !known.has(factor))
     if (strange !== undefined) found.push({ path: `${at}.design.placed`, message: `“${strange}” is not varied in this trial.` })
@@ -69,6 +76,21 @@ function oneASite(layouts: readonly Layout[]): DocumentProblem[] {
   const keys = layouts.map((layout) => layout.siteKey)
   const twice = keys.find((key, i) => keys.indexOf(key) !== i)
   return twice === undefined ? [] : [{ path: 'layouts', message: `The site “${twice}” has two layouts.` }]
+}
+
+/** The same plots in a later season are the same plots. */
+function again({ sites: all }: TrialDraft, layouts: readonly Layout[]): DocumentProblem[] {
+  const plotsOf = (key: string | null): string | undefined =>
+    layouts
+      .find((layout) => layout.siteKey === key)
+      ?.units.map((unit) => `${unit.kind === 'site' ? '' : unit.code} ${unit.kind}`)
+      .join('|')
+  return all
+    .filter((site) => site.again !== null && plotsOf(site.key) !== undefined && plotsOf(site.key) !== plotsOf(site.again))
+    .map((site) => ({
+      path: 'layouts',
+      message: `${site.name} is to have the plots of ${all.find((each) => each.key === site.again)!.name}, and has others.`,
+    }))
 }
 
 function laidOut(trial: TrialDraft, layout: Layout, path: string): DocumentProblem[] {

@@ -76,6 +76,7 @@ const site: Section = {
     soil: 'soil and slope',
     without: 'treatments it does not have',
     season: 'season',
+    again: 'whose plots these are',
     'ground.plotWidth': 'plot width',
     'ground.plotLength': 'plot length',
     'ground.harvestWidth': 'harvested width',

@@ -35,7 +35,8 @@ export function walkedKind({ design }: Pick<Site, 'design'>): UnitKind {
 
 /** What keeps a site from being laid out, in words; empty when nothing does. */
 export function layoutProblems({ treatments, sites }: Planned, key: string): string[] {
-  const site = siteOf({ sites }, key)
+  const own = siteOf({ sites }, key)
+  const site = own.again === null ? own : { ...siteOf({ sites }, own.again), name: own.name }
   const design = designOf(site.design.key)
   return design
     ? design.problems({ treatments: treatmentsDealt(treatments, site), choice: site.design })
@@ -77,6 +78,20 @@ export function layOut(
       at: unit.at && { ...unit.at, in: swap(unit.at.in) },
     })),
   }
+}
+
+/** The same plots once more, in a later season: as they stand and what they got, under ids of their own. */
+export function layOutAgain(site: Site, first: Layout, newId: () => string, before: Layout | null = null): Layout {
+  const known = new Map(before?.units.map((unit) => [`${unit.kind} ${unit.code}`, unit.id]))
+  const fresh = new Map(first.units.map((unit) => [unit.id, known.get(`${unit.kind} ${unit.code}`) ?? newId()]))
+  const units = first.units.map((unit): Unit => ({
+    ...unit,
+    id: fresh.get(unit.id)!,
+    code: unit.kind === 'site' ? site.name.slice(0, 20) : unit.code,
+    in: unit.in.map((id) => fresh.get(id)!),
+    at: unit.at && { ...unit.at, in: fresh.get(unit.at.in)! },
+  }))
+  return { siteKey: site.key, structure: first.structure, units: placeUnits(units, site.ground, walkedKind(site)) }
 }
 
 /**

@@ -29,6 +29,7 @@ export function newTrialDraft(season: number): TrialDraft {
         design: { key: 'randomised-block', replicates: 4, unit: set.unit, plants: set.plants, walked: 'unit', placed: {}, settings: {} },
         without: [],
         season: null,
+        again: null,
       },
     ],
     amounts: { supply: null, common: [] },

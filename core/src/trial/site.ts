@@ -38,6 +38,8 @@ export const Site = z
     without: z.array(key).max(500).default([]),
     /** The year its crop is of, where that is not the trial's. */
     season: z.number().int().min(1900, 'The season is a year.').max(2200, 'The season is a year.').nullable().default(null),
+    /** The site whose plots these are, in a later season; null: ground of its own. */
+    again: key.nullable().default(null),
   })
   .meta({ id: 'Site' })
 export type Site = z.infer<typeof Site>

@@ -17,6 +17,7 @@ export const UnitKind = z.enum([
   'bench',
   'bed',
   'demonstration',
+  'plot-season',
 ])
 export type UnitKind = z.infer<typeof UnitKind>
 

@@ -13,7 +13,7 @@ import {
   type Standing,
 } from '@canter/core/document'
 import type { SearchWatch } from '@canter/core/design'
-import { layOut, layoutProblems } from '@canter/core/ground'
+import { layOut, layOutAgain, layoutProblems } from '@canter/core/ground'
 import type { LaterDraw, LayoutRequest, SectionEdit, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Recorded } from '../store/trials.ts'
@@ -85,18 +85,25 @@ const acts = {
     current(file, trial.version, request.version)
     if (standing.onGround.has(site.key))
       throw locked('The plots are planted or measured: they cannot be randomised again. Correct single plots instead, with a reason.')
-    const problems = layoutProblems(trial, site.key)
+    const first = layouts.find((layout) => layout.siteKey === site.again) ?? null
+    if (site.again !== null && !first)
+      throw new HttpProblem(422, 'Cannot be laid out', 'The plots that stand here again are not laid out yet: lay out their first season.')
+    const later = trial.sites.find((each) => each.again === site.key && layouts.some((layout) => layout.siteKey === each.key))
+    if (later) throw locked(`${later.name} is the same plots in a later season: take that site out before they are dealt out anew.`)
+    const problems = first ? [] : layoutProblems(trial, site.key)
     if (problems.length > 0) throw new HttpProblem(422, 'Cannot be laid out', problems.join(' '))
     const before = layouts.find((layout) => layout.siteKey === site.key) ?? null
     const seen = watch && lastSeen(watch)
-    const laid = layOut(trial, site.key, request.seed, uuidv7, before, seen)
+    const laid = first ? layOutAgain(site, first, uuidv7, before) : layOut(trial, site.key, request.seed, uuidv7, before, seen)
     const cut = seen?.cut() ?? null
     return {
       change: {
         trial: { ...trial, version: trial.version + 1 },
         layouts: trial.sites.flatMap((each) => (each.key === site.key ? [laid] : layouts.filter((layout) => layout.siteKey === each.key))),
         section: `site:${site.key}`,
-        what: `${site.name} randomised from seed ${request.seed}${cut === null ? '' : `; the search was ended at ${Math.round(100 * cut)} %`}`,
+        what: first
+          ? `${site.name} stands on the same plots again`
+          : `${site.name} randomised from seed ${request.seed}${cut === null ? '' : `; the search was ended at ${Math.round(100 * cut)} %`}`,
         before: { layouts: { [site.key]: before } },
         after: { layouts: { [site.key]: { ...laid, units: [] } } },
       },

@@ -5,9 +5,10 @@ import * as sections from './migrations/002-sections.ts'
 import * as identity from './migrations/003-identity.ts'
 import * as settings from './migrations/004-settings.ts'
 import * as comparisons from './migrations/005-comparisons.ts'
+import * as again from './migrations/006-again.ts'
 
 /** In order; each is applied once and never changed after it has been released. */
-const migrations = [first, sections, identity, settings, comparisons]
+const migrations = [first, sections, identity, settings, comparisons, again]
 
 export const migrationNames = migrations.map((each) => each.name)
 

@@ -66,6 +66,7 @@ export function defineModels(database: Sequelize): Models {
       design: json(),
       without: json(),
       season: integer(),
+      again: text(),
     }),
     layout: define<Rows['layout']>('layout', { trialId: key(), siteKey: key(), structure: json() }),
     unit: define<Rows['unit']>('unit', {

@@ -66,6 +66,7 @@ export function Dealing() {
   const { mutate, isPending } = useRandomise(trial.id)
   const [seed, setSeed] = useState<string>('')
   const problems = layoutProblems(trial, site.key)
+  const again = trial.sites.find((each) => each.key === site.again)
   const { data: efficiency } = useEfficiency({ trial }, layout)
   const typed = seed.trim() === '' ? null : Number(seed)
   const wrong = typed !== null && (!Number.isInteger(typed) || typed < 0 || typed > 2147483647)
@@ -99,7 +100,13 @@ export function Dealing() {
         Randomisation
       </h2>
       <p style={{ margin: '0 0 6px' }}>
-        {layout ? (
+        {again ? (
+          layout ? (
+            <>These are the plots of {again.name}, with what stands on them: nothing is dealt out anew.</>
+          ) : (
+            <>These will be the plots of {again.name}, with what stands on them.</>
+          )
+        ) : layout ? (
           <>
             {designOf(site.design.key)?.dealt}{' '}
             {layout.structure.seed !== null && (
@@ -113,7 +120,13 @@ export function Dealing() {
           'Nothing is dealt out yet. Chance, not choice, decides which plot gets what; the seed is kept so that the plan can be made again.'
         )}
       </p>
-      {fixed ? (
+      {again ? (
+        !layout && (
+          <Button onClick={deal} loading={isPending}>
+            Take them over
+          </Button>
+        )
+      ) : fixed ? (
         <p className="small quiet">
           Locked since it is planted or measured. A single plot that got something else is corrected below, on record.
         </p>
@@ -138,7 +151,7 @@ export function Dealing() {
           <span className="quiet">to print and to take along, sorted by walk, number, treatment or any factor.</span>
         </p>
       )}
-      {layout && !fixed && <Evenness />}
+      {layout && !fixed && !again && <Evenness />}
       {isPending && searching && (
         <div role="status" style={{ marginTop: 10, maxWidth: 460 }} data-testid="search">
           <Progress value={100 * searching.share} size="sm" aria-label="How far the search is" />

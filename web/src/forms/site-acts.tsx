@@ -4,22 +4,39 @@ import { notifications } from '@mantine/notifications'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { useAddToShelf, useShelf } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
+import { useRandomise } from '../data/trial-file.ts'
 import { useSelection } from '../data/selection.ts'
 
 /** Another site, empty or from the shelf; this one to the shelf, or out of the trial. */
 export function SiteActs() {
-  const { trial, site, fixed } = useOpenTrial()
-  const { save } = useSaving()
+  const { trial, site, layouts, fixed } = useOpenTrial()
+  const { save, remember } = useSaving()
+  const { mutate: lay } = useRandomise(trial.id)
   const selection = useSelection()
   const shelf = useShelf()
   const { mutate: toShelf } = useAddToShelf()
   const offered = shelf.filter((item) => item.kind === 'site' && !trial.sites.some((each) => each.name === item.name))
   const add = async (from: Pick<Site, 'name' | 'soil' | 'ground'>): Promise<void> => {
-    let n = trial.sites.length + 1
-    while (trial.sites.some((each) => each.key === `site-${n}`)) n++
-    const key = `site-${n}`
-    const saved = await save('sites', { [key]: { ...from, key, design: site.design, without: site.without, season: null } satisfies Site })
+    const key = freeSiteKey(trial.sites)
+    const saved = await save('sites', {
+      [key]: { ...from, key, design: site.design, without: site.without, season: null, again: null } satisfies Site,
+    })
     if (saved.ok) selection.set({ site: key, plot: null })
+    else if (!saved.left) notifications.show({ color: 'red', title: 'Not added', message: saved.problem })
+  }
+  // A site that is itself a later season goes on from the plots it stands on.
+  const ground = trial.sites.find((each) => each.key === (site.again ?? site.key))!
+  const first = layouts.some((layout) => layout.siteKey === ground.key) ? ground : null
+  const addSeason = async (of: Site): Promise<void> => {
+    const seasons = trial.sites
+      .filter((each) => each.key === of.key || each.again === of.key)
+      .map((each) => each.season ?? trial.question.season)
+    const season = Math.max(...seasons) + 1
+    const key = freeSiteKey(trial.sites)
+    const name = `${of.name.replace(/\s*\b(19|20)\d\d\b/, '')} ${season}`.trim()
+    const saved = await save('sites', { [key]: { ...of, key, name, season, again: of.key } satisfies Site })
+    if (saved.ok)
+      lay({ site: key, seed: 0, reason: '' }, { onSuccess: remember, onSettled: () => selection.set({ site: key, plot: null }) })
     else if (!saved.left) notifications.show({ color: 'red', title: 'Not added', message: saved.problem })
   }
   return (
@@ -34,6 +51,7 @@ export function SiteActs() {
           <Menu.Item onClick={() => void add({ name: `Site ${trial.sites.length + 1}`, soil: '', ground: site.ground })}>
             Like this one, to be named
           </Menu.Item>
+          {first && <Menu.Item onClick={() => void addSeason(first)}>The same plots of {first.name} again, next season</Menu.Item>}
           {offered.length > 0 && <Menu.Label>From the shelf</Menu.Label>}
           {offered.map(
             (item) =>
@@ -72,4 +90,10 @@ export function SiteActs() {
       )}
     </Group>
   )
+}
+
+function freeSiteKey(sites: readonly Site[]): string {
+  let n = sites.length + 1
+  while (sites.some((each) => each.key === `site-${n}`)) n++
+  return `site-${n}`
 }

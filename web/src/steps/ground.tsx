@@ -76,7 +76,7 @@ export function GroundStep() {
             onCommit={(season) => change({ season: season === null || season === trial.question.season ? null : season })}
           />
           <CommitText className="wide" label="Soil and slope" value={site.soil} onCommit={(soil) => change({ soil })} />
-          {(trial.sites.length > 1 || site.without.length > 0) && (
+          {(trial.sites.length > 1 || site.without.length > 0) && site.again === null && (
             <MultiSelect
               className="wide"
               label="Treatments that are not here"
@@ -95,7 +95,7 @@ export function GroundStep() {
         <h2 className="section-title" id="design">
           Design {fixed && <span className="small quiet">locked since it is planted or measured</span>}
         </h2>
-        {fixed ? (
+        {fixed || site.again !== null ? (
           <p style={{ margin: 0 }}>
             <strong>{designOf(design.key)?.name}</strong>, {design.replicates} {designOf(design.key)?.repeat.toLowerCase()}.
           </p>
