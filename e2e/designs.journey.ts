@@ -1,21 +1,7 @@
 import { unpackTrial } from '@canter/core/exchange'
 import { marksOn } from '@canter/core/trial'
-import type { Page } from '@playwright/test'
+import { choose, commit, step } from './kit.ts'
 import { expect, test } from './serve.ts'
-
-async function commit(page: Page, label: string, value: string): Promise<void> {
-  const field = page.getByLabel(label, { exact: true })
-  await field.fill(value)
-  await field.press('Enter')
-  await field.blur()
-}
-
-async function choose(page: Page, label: string, option: string): Promise<void> {
-  await page.getByRole('combobox', { name: label, exact: true }).click()
-  await page.getByRole('option', { name: option, exact: true }).click()
-}
-
-const step = (page: Page, name: string) => page.getByRole('link', { name: new RegExp(`^${name}`) }).click()
 
 /** Marketable weight on 1 m²: t/ha is ten times the kg. Full water adds 2 kg to the early cultivar and 1 to the late; blocks and main plots differ by a little. */
 function weightOf(water: string, cultivar: string, block: number, site: number): number {

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { unpackTrial } from '@canter/core/exchange'
-import type { Page } from '@playwright/test'
+import { commit } from './kit.ts'
 import { expect, test } from './serve.ts'
 
 /**
@@ -14,13 +14,6 @@ import { expect, test } from './serve.ts'
  * N120 and N60 differ by 0.84, √2 × 3.66 = 5.17 against Tukey's 5.04: three letters.
  */
 const WEIGHTS: Record<string, [number, number, number]> = { N0: [50, 52, 54], N60: [60, 61, 66], N120: [64, 69, 68] }
-
-async function commit(page: Page, label: string, value: string): Promise<void> {
-  const field = page.getByLabel(label, { exact: true })
-  await field.fill(value)
-  await field.press('Enter')
-  await field.blur()
-}
 
 test('from a new trial to the printed report and the exported package', async ({ page, empty }) => {
   await page.goto(empty.url)

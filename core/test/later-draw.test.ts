@@ -37,8 +37,8 @@ describe('a draw among what stands', () => {
   it('takes of each treatment, and of each block, as many as their numbers allow; the same seed the same', () => {
     fc.assert(
       fc.property(
-        fc.integer({ min: 2, max: 7 }),
-        fc.integer({ min: 2, max: 8 }),
+        fc.integer({ min: 3, max: 7 }),
+        fc.integer({ min: 4, max: 8 }),
         fc.constantFrom('randomised-block', 'completely-randomised'),
         fc.integer({ min: 0, max: 2 ** 31 - 1 }),
         (levels, replicates, design, seed) => {
@@ -68,8 +68,8 @@ describe('a draw among what stands', () => {
     )
   })
 
-  it('takes every plot equally often, and two plots of a pair of blocks never both', () => {
-    const document = standing('randomised-block', 2)
+  it('takes every plot equally often', () => {
+    const document = standing('randomised-block', 4)
     const plots = plotsOf(document.layouts[0]!)
     const times = new Map(plots.map((plot) => [plot.id, 0]))
     const RUNS = 600
@@ -78,8 +78,8 @@ describe('a draw among what stands', () => {
         if (fed(plot)) times.set(plot.id, times.get(plot.id)! + 1)
     }
     const chi = [...times.values()].reduce((sum, n) => sum + (n - RUNS / 2) ** 2 / (RUNS / 4), 0)
-    // Four of the eight plots are free to vary: above 20 in one run of 2,000.
-    expect(chi / 2).toBeLessThan(20)
+    // Of sixteen plots of which half of each four are taken twelve are free to vary: above 33 in one run of 1,000.
+    expect(chi).toBeLessThan(33)
   })
 
   it('is varied from its day on and not before: earlier readings are analysed as if it had never been', () => {
@@ -87,10 +87,18 @@ describe('a draw among what stands', () => {
     const fitting = designs.filter(
       (each) => each.sizes.length === 0 && each.problems({ treatments: ladder(4), choice: { ...choice, key: each.key } }).length === 0,
     )
-    expect(fitting.length).toBeGreaterThan(4)
+    let tried = 0
     for (const design of fitting) {
       const document = standing(design.key)
-      const drawn = drawOnStanding(document, asked())
+      let drawn: Document
+      try {
+        drawn = drawOnStanding(document, asked())
+      } catch (error) {
+        // Blocks of two leave nothing that hangs together.
+        expect((error as Error).message).toMatch(/could not be told from the blocks/)
+        continue
+      }
+      tried++
       const chance = chanceFrom(3)
       const values = new Map(plotsOf(document.layouts[0]!).map((plot) => [plot.id, 50 + chance.below(1000) / 500]))
       const records = [...values].map(([id, value]) => readingOf(id, 'gross-weight', value))
@@ -108,10 +116,12 @@ describe('a draw among what stands', () => {
       expect({ ...before, cautions: before.cautions.slice(1) }, design.key).toEqual(analysed(document, '2026-07-02'))
       const after = analysed(drawn, '2026-07-03')
       if (after.kind !== 'tested') continue
-      // What this layout cannot tell is said, and never left out without a word.
-      const said = after.cautions.some((each) => each.text.includes('Feeding: fed against as before, from 3 July 2026'))
-      expect(after.contrasts.length, design.key).toBe(said ? 0 : 1)
+      expect(
+        after.contrasts.map((each) => each.name),
+        design.key,
+      ).toEqual(['Feeding: fed against as before, from 3 July 2026'])
     }
+    expect(tried).toBeGreaterThan(3)
   })
 
   it('is a randomised comparison where the treatments themselves were only set out, and recovers what was added', () => {
@@ -159,7 +169,7 @@ describe('a draw among what stands', () => {
   })
 
   it('is turned back whole, and refused where there is nothing to draw among', () => {
-    const document = standing('randomised-block', 3, 2)
+    const document = standing('randomised-block', 4, 2)
     const change = drawOnStanding(document, asked())
     const event = { ...change, id: PERSON, at: '', person: PERSON, kind: 'drawn', reason: '', undoes: null } as unknown as TrialEvent
     const back = undoEvent(change, event)
@@ -181,6 +191,9 @@ describe('a draw among what stands', () => {
     expect(said({ name: 'nitrogen' })).toMatch(/varied already/)
     expect(said({}, { ...document, layouts: [] })).toMatch(/not laid out/)
     expect(said({}, standing('randomised-block', 1))).toMatch(/no 2 plots treated alike/)
-    expect(said({ name: 'Lamps' }, change)).toBe('drawn')
+    expect(said({}, standing('randomised-block', 2))).toMatch(/could not be told from the blocks/)
+    const wide = standing('randomised-block', 8)
+    expect(said({ name: 'Lamps' }, drawOnStanding(wide, asked()))).toBe('drawn')
+    expect(said({ name: 'Lamps' }, change)).toMatch(/could not be told from the blocks/)
   })
 })

@@ -1,3 +1,4 @@
+import { plural } from '../quantity/index.ts'
 import { chanceFrom, drawLater, nearestHolder } from '../design/index.ts'
 import {
   dayInWords,
@@ -44,7 +45,13 @@ interface Made {
 export function drawOnStanding({ trial, layouts }: Document, asked: Asked): Change {
   refuse(trial, layouts, asked)
   const { treatments } = trial
-  const picked = treatments.list.filter((each) => asked.treatments.includes(each.key))
+  const among = layouts.filter((layout) => asked.sites.includes(layout.siteKey))
+  // What stands too seldom to be shared out stays as it is.
+  const picked = treatments.list.filter(
+    (each) =>
+      asked.treatments.includes(each.key) &&
+      among.some((layout) => groupsAt(layout, treatments, [each], asked.levels.length).groups.length > 0),
+  )
   const { factor, made } = factorDrawn(treatments, picked, asked)
   const before = factor.levels[0]!
   const all = {
@@ -57,14 +64,20 @@ export function drawOnStanding({ trial, layouts }: Document, asked: Asked): Chan
   }
   const chance = chanceFrom(asked.seed)
   const laid = layouts.map((layout): Layout => {
-    const among = asked.sites.includes(layout.siteKey) ? groupsAt(layout, treatments, picked, factor.levels.length) : null
-    if (among?.groups.length === 0)
+    if (!among.includes(layout)) return marked(layout, factor, made, new Map())
+    const { groups, kind, within } = groupsAt(layout, treatments, picked, factor.levels.length)
+    if (groups.length === 0)
       throw refused(
         'treatments',
-        `${nameOf(trial, layout.siteKey)} has no ${factor.levels.length} ${among.kind}s treated alike to draw among.`,
+        `${nameOf(trial, layout.siteKey)} has no ${factor.levels.length} ${kind}s treated alike among these to draw among.`,
       )
-    const drawn = among ? drawLater(among.groups, factor.levels.length, chance) : new Map<string, number>()
-    return marked(layout, factor, made, drawn, among?.within)
+    const drawn = drawLater(groups, factor.levels.length, chance)
+    if (!drawn)
+      throw refused(
+        'treatments',
+        `With so few ${kind}s of each, what is drawn at ${nameOf(trial, layout.siteKey)} could not be told from the ${plural(within ?? 'site')}: draw among treatments that stand there more often.`,
+      )
+    return marked(layout, factor, made, drawn, within)
   })
   const sites = trial.sites.map((site): Site => {
     const units = laid.find((layout) => layout.siteKey === site.key)?.units ?? []
