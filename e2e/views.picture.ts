@@ -24,6 +24,7 @@ test('the main views', async ({ page, demo }) => {
   await page.setViewportSize({ width: 900, height: 1270 })
   await take('report', `${BEET}/report`)
   await take('mixing-sheet', `${BEET}/sheet`)
+  await take('stakes', `${CARROTS}/stakes`)
   await page.setViewportSize({ width: 390, height: 800 })
   await take('walk-phone', `${BEET}/walk`)
 })

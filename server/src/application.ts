@@ -17,7 +17,7 @@ import { shelfRoutes } from './http/shelf.ts'
 import { staticFiles } from './http/static.ts'
 import { trialRoutes } from './http/trials.ts'
 import { Store } from './store/store.ts'
-import { Hands } from './helpers/hands.ts'
+import { WorkThreads } from './long-work/work-threads.ts'
 
 export interface ApplicationOptions {
   readonly database: string
@@ -40,13 +40,13 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
   const log = options.log ?? pino({ level: 'error' })
   const store = await Store.open(options.database)
   const feed = new ChangeFeed()
-  const hands = new Hands(options.database)
+  const threads = new WorkThreads(options.database)
   // In single-person mode everybody at this desk is the local person; sign-in comes in here.
   const routes = new Routes(() => store.people.local(), options.checkReplies ?? true)
   personRoutes(routes, store)
-  trialRoutes(routes, store, feed, hands)
+  trialRoutes(routes, store, feed, threads)
   recordRoutes(routes, store, feed)
-  fileRoutes(routes, store, feed, hands)
+  fileRoutes(routes, store, feed, threads)
   shelfRoutes(routes, store)
   changeRoutes(routes, feed)
   documentRoute(routes)
@@ -102,7 +102,7 @@ export async function createApplication(options: ApplicationOptions): Promise<Ap
         server.closeAllConnections()
         await closing
       }
-      await hands.close()
+      await threads.close()
       await store.close()
     },
   }

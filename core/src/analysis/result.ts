@@ -202,6 +202,7 @@ export type CautionKind =
   | 'scale'
   | 'not shared'
   | 'drawn later'
+  | 'site and season'
 
 export interface Caution {
   readonly kind: CautionKind

@@ -85,7 +85,7 @@ export function analyseTrait(
   const out = new Set([...leftOut].filter((unit) => units.has(unit)))
   const shown = shownRows(trial, layouts, own)
   const aside = notShared(trial, layouts)
-  const first = [...drawnLater(whole.treatments, treatments), ...(aside ? [aside] : [])]
+  const first = [...drawnLater(whole.treatments, treatments), ...(aside ? [aside] : []), ...newGround(trial, layouts)]
   const told = (analysis: Analysis): Analysis => (first.length > 0 ? { ...analysis, cautions: [...first, ...analysis.cautions] } : analysis)
   const without = told(analyse({ ...request, leftOut: out }))
   return { without, all: out.size === 0 ? without : told(analyse(request)), shown }
@@ -149,6 +149,20 @@ function drawnLater(whole: Treatments, then: Treatments): Caution[] {
       kind: 'drawn later',
       text: `${name} was drawn on ${dayInWords(drawn!.on)}, after these readings were taken: it is no part of this answer.`,
     }))
+}
+
+/** Season and field that are one and the same are named together. */
+function newGround({ sites, question }: Pick<Trial, 'sites' | 'question'>, layouts: readonly Layout[]): Caution[] {
+  const grounds = groundsOf(sites, question.season, layouts)
+  const seasons = new Set(grounds.flatMap((ground) => ground.seasons.map((each) => each.season)))
+  return seasons.size > 1 && grounds.every((ground) => ground.seasons.length === 1)
+    ? [
+        {
+          kind: 'site and season',
+          text: 'Each season stood on ground of its own: what differs between sites is of field and season together, and nothing here is an effect of the year.',
+        },
+      ]
+    : []
 }
 
 function shownRows(

@@ -54,7 +54,7 @@ export function ordersFor<T>(request: DesignRequest): Orders<T> {
  * mended by swaps and stirred by swaps that keep it so. Two items leave one order at most, in which
  * their last and first meet all the same.
  */
-export function shuffledApart<T>(items: readonly T[], before: readonly T[], chance: Chance): T[] {
+function shuffledApart<T>(items: readonly T[], before: readonly T[], chance: Chance): T[] {
   const clash = (order: readonly T[], i: number): number =>
     (i > 0 && order[i] === order[i - 1] ? 1 : 0) +
     (i < order.length && order[i] === before[i] ? 1 : 0) +
@@ -72,7 +72,7 @@ export function shuffledApart<T>(items: readonly T[], before: readonly T[], chan
     const was = at()
     ;[order[i], order[j]] = [order[j]!, order[i]!]
     const is = at()
-    if (is > was) [order[i], order[j]] = [order[j]!, order[i]!]
+    if (is > was) [order[i], order[j]] = [order[j], order[i]]
     else left += is - was
     if (left === 0) stirred++
   }

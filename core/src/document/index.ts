@@ -1,6 +1,6 @@
 export { checkTrial } from './check.ts'
 export { lockedChanges, lockInWords, refusalInWords, relayInWords, type LockCode, type LockedChange, type Standing } from './locks.ts'
-export { drawOnStanding, type DrawDelta } from './later-draw.ts'
+export { drawOnStanding } from './later-draw.ts'
 export { applyPatch, markedLate, dealtFrom, fieldValue, same, type Change, type Delta, type Document, type Patch } from './patch.ts'
 export { DocumentError, type DocumentProblem } from './problem.ts'
 export { fieldName, firstVersions, sectionKeys, sectionName, sectionOf } from './sections.ts'

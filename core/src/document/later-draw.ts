@@ -16,16 +16,8 @@ import {
   type UnitKind,
 } from '../trial/index.ts'
 import { checkTrial } from './check.ts'
-import { same, type Change, type Document } from './patch.ts'
+import { same, type Change, type Document, type DrawDelta } from './patch.ts'
 import { DocumentError } from './problem.ts'
-
-/** What a draw among standing units did: enough to turn it back. */
-export interface DrawDelta {
-  readonly factor: string
-  readonly treatments: Treatments
-  /** By site: the treatments it does not have. */
-  readonly without: Readonly<Record<string, readonly string[]>>
-}
 
 /** What is asked of a draw, apart from the version that was seen and the reason. */
 type Asked = Omit<LaterDraw, 'version' | 'reason'>

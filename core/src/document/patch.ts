@@ -1,7 +1,6 @@
 import { placedAnew } from '../ground/index.ts'
 import { Site, Trial, type Layout } from '../trial/index.ts'
 import { checkTrial } from './check.ts'
-import type { DrawDelta } from './later-draw.ts'
 import { DocumentError } from './problem.ts'
 import { fieldName, sectionName, sectionOf } from './sections.ts'
 
@@ -33,6 +32,14 @@ export function markedLate(trial: Trial, section: string, patch: Patch, measured
 export interface Document {
   readonly trial: Trial
   readonly layouts: readonly Layout[]
+}
+
+/** What a draw among standing units did: enough to turn it back. */
+export interface DrawDelta {
+  readonly factor: string
+  readonly treatments: Trial['treatments']
+  /** By site: the treatments it does not have. */
+  readonly without: Readonly<Record<string, readonly string[]>>
 }
 
 /** What a change did, as it was and as it became: enough to turn it back, and no more. */

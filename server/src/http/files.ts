@@ -2,8 +2,8 @@ import { FileError, fileFormats } from '@canter/core/exchange'
 import { api } from '@canter/core/trial'
 import type { Context } from 'koa'
 import type { Store } from '../store/store.ts'
-import { TooMuch } from '../helpers/hand.ts'
-import type { Hands } from '../helpers/hands.ts'
+import { TooMuch } from '../long-work/work-thread.ts'
+import type { WorkThreads } from '../long-work/work-threads.ts'
 import type { ChangeFeed } from './changes.ts'
 import { HttpProblem, notFound } from './http-problem.ts'
 import type { Routes } from './route.ts'
@@ -11,12 +11,12 @@ import { trialReply } from './trial-reply.ts'
 
 const MOST_BYTES = 16 * 1024 * 1024
 
-export function fileRoutes(routes: Routes, store: Store, feed: ChangeFeed, hands: Hands): void {
+export function fileRoutes(routes: Routes, store: Store, feed: ChangeFeed, threads: WorkThreads): void {
   routes.serve(api.file, async ({ params, context }) => {
     const format = fileFormats.find((each) => each.key === params.format)
     if (!format)
       throw new HttpProblem(404, 'Not found', `There is no such format. Known: ${fileFormats.map((each) => each.key).join(', ')}.`)
-    const made = await hands.reading.ask('file', params.trial, format.key)
+    const made = await threads.reading.ask('file', params.trial, format.key)
     if (made === 'no trial') throw notFound('The trial')
     if (made === 'no plots') throw new HttpProblem(409, 'Not laid out', 'The trial has no plots yet. Lay it out under Ground first.')
     context.type = format.type
@@ -26,7 +26,7 @@ export function fileRoutes(routes: Routes, store: Store, feed: ChangeFeed, hands
 
   routes.serve(api.importPackage, async ({ query, context }) => {
     const bytes = await readBytes(context)
-    const arrival = await hands.opening.ask('unpack', bytes, query.as === 'copy').catch((error: unknown) => {
+    const arrival = await threads.opening.ask('unpack', bytes, query.as === 'copy').catch((error: unknown) => {
       if (error instanceof FileError)
         throw new HttpProblem(422, 'Package not read', error.message, { errors: [{ path: error.where, message: error.message }] })
       if (error instanceof TooMuch)
@@ -41,7 +41,7 @@ export function fileRoutes(routes: Routes, store: Store, feed: ChangeFeed, hands
       throw new HttpProblem(409, 'Already here', 'Parts of this package are here already under another trial. Import it as a copy.')
     })
     feed.tell({ kind: 'trial', trial: arrival.id })
-    return (await trialReply(store, hands, arrival.id))!
+    return (await trialReply(store, threads, arrival.id))!
   })
 }
 

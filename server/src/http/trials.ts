@@ -1,7 +1,7 @@
 import { designOf } from '@canter/core/design'
 import { api } from '@canter/core/trial'
-import type { Watched } from '../helpers/hand.ts'
-import type { Hands } from '../helpers/hands.ts'
+import type { Watched } from '../long-work/work-thread.ts'
+import type { WorkThreads } from '../long-work/work-threads.ts'
 import type { Store } from '../store/store.ts'
 import { perform, type Act } from './acts.ts'
 import type { ChangeFeed } from './changes.ts'
@@ -9,11 +9,11 @@ import { notFound } from './http-problem.ts'
 import type { Routes } from './route.ts'
 import { trialReply } from './trial-reply.ts'
 
-export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hands: Hands): void {
+export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, threads: WorkThreads): void {
   const { trials } = store
 
   routes.serve(api.trials, async ({ query }) => {
-    const { summaries, fresh } = await hands.reading.ask('summaries', query.deleted === 'yes', await trials.keptSummaries())
+    const { summaries, fresh } = await threads.reading.ask('summaries', query.deleted === 'yes', await trials.keptSummaries())
     // Kept for the next start; nobody waits for it, and without it the same is worked out again.
     if (fresh.length > 0) void trials.keepSummaries(fresh).catch(() => undefined)
     return { trials: [...summaries] }
@@ -26,7 +26,7 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hand
   })
 
   routes.serve(api.trial, async ({ params }) => {
-    const file = await trialReply(store, hands, params.trial)
+    const file = await trialReply(store, threads, params.trial)
     if (!file) throw notFound('The trial')
     return file
   })
@@ -40,7 +40,8 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, hand
       trial,
       person,
       (file, standing) => perform(act, file, standing),
-      () => (watch ? hands.searching.askWatched('change', watch, trial, person, act) : hands.changing.ask('change', trial, person, act)),
+      () =>
+        watch ? threads.searching.askWatched('change', watch, trial, person, act) : threads.changing.ask('change', trial, person, act),
       watch !== null,
     )
     if (!changed) throw notFound('The trial')

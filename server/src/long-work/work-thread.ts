@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads'
 import { FileError } from '@canter/core/exchange'
-import type { Answer, Asked, Tasks } from './worker.ts'
+import type { Answer, Asked, Tasks } from './tasks.ts'
 
 interface Waiting {
   readonly resolve: (value: unknown) => void
@@ -29,11 +29,11 @@ interface Limits {
 /** From the sources, as the tests run it, Node needs to be told how to read them. */
 const FROM_SOURCE = `import('tsx/esm/api').then(({ register }) => {
   register()
-  return import(${JSON.stringify(new URL('./worker.ts', import.meta.url).href)})
+  return import(${JSON.stringify(new URL('./tasks.ts', import.meta.url).href)})
 })`
 
 /** A worker that does what would hold other requests. Begun when it is first needed, and anew after it had to be stopped. */
-export class Hand {
+export class WorkThread {
   readonly #database: string
   readonly #limits: Limits
   readonly #waiting = new Map<number, Waiting>()
@@ -78,7 +78,7 @@ export class Hand {
     }
     const worker = import.meta.url.endsWith('.ts')
       ? new Worker(FROM_SOURCE, { ...limits, eval: true, execArgv: ['--conditions', 'source'] })
-      : new Worker(new URL('./worker.js', import.meta.url), limits)
+      : new Worker(new URL('./tasks.js', import.meta.url), limits)
     worker.unref()
     worker.on('message', (answer: Answer) => {
       const waiting = this.#waiting.get(answer.n)

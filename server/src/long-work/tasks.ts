@@ -7,7 +7,7 @@ import { contentsOf } from '../store/contents.ts'
 import { Reading } from '../store/store.ts'
 import type { KeptSummary, Prepared } from '../store/trials.ts'
 import { arrivalOf, type Arrival } from '../store/writing.ts'
-import { Summaries, type Told } from './summaries.ts'
+import { Summaries, type Told } from './trial-summaries.ts'
 
 /** What is done away from the thread that answers; each may take long, or meet a file made to harm. */
 export interface Tasks {
