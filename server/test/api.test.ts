@@ -112,6 +112,41 @@ describe('trials', () => {
     )
   })
 
+  it('a draw among what stands is made once, from today on, kept as it was made, and turned back whole', async () => {
+    const file = await running.laidOut()
+    const path = `/api/trials/${file.trial.id}`
+    expect((await call('POST', `${path}/records`, { records: [planted()] })).status).toBe(200)
+    const asked = {
+      version: file.trial.version,
+      seed: 9,
+      name: 'Feeding',
+      levels: [
+        { code: 'AS', name: 'as before' },
+        { code: 'FED', name: 'fed' },
+      ],
+      on: new Date().toISOString().slice(0, 10),
+      treatments: file.trial.treatments.list.map((each) => each.key),
+      sites: ['hazel-bank'],
+      reason: 'Half of each like the neighbour’s',
+    }
+    const draw = (over: object) => call('POST', `${path}/draws`, { ...asked, ...over })
+    expect((await draw({ on: '2026-01-05' })).body).toMatchObject({ status: 422, errors: [{ path: 'on' }] })
+    expect((await draw({ reason: '' })).status).toBe(422)
+    // Two people at once: the second sees what the first has drawn.
+    const both = await Promise.all([draw({}), draw({ seed: 10 })])
+    expect(both.map((each) => each.status).sort()).toEqual([200, 409])
+    const drawn = both.find((each) => each.status === 200)!.body as TrialFile
+    expect((await call('GET', path)).body).toEqual(drawn)
+    expect(drawn.events.at(-1)).toMatchObject({ kind: 'drawn', reason: asked.reason })
+    expect(drawn.layouts[0]!.units.filter((unit) => unit.received['drawn'] === 'way-1').length).toBeGreaterThan(4)
+    expect((await running.edit(drawn, 'treatments', { list: [...drawn.trial.treatments.list].reverse() }, { reason: 'x' })).status).toBe(
+      409,
+    )
+    const back = (await call('POST', `${path}/events/${drawn.events.at(-1)!.id}/undo`, {})).body as TrialFile
+    expect([back.trial.treatments, back.layouts]).toEqual([file.trial.treatments, file.layouts])
+    expect((await call('GET', path)).body).toEqual(back)
+  })
+
   it('a change that would deal out anew asks first, and Undo brings the layout back', async () => {
     const file = await running.laidOut()
     const fewer = { 'design.replicates': 3 }

@@ -37,13 +37,13 @@ interface Made {
 export function drawOnStanding({ trial, layouts }: Document, asked: Asked): Change {
   refuse(trial, layouts, asked)
   const { treatments } = trial
-  const among = layouts.filter((layout) => asked.sites.includes(layout.siteKey))
-  // What stands too seldom to be shared out stays as it is.
-  const picked = treatments.list.filter(
-    (each) =>
-      asked.treatments.includes(each.key) &&
-      among.some((layout) => groupsAt(layout, treatments, [each], asked.levels.length).groups.length > 0),
+  const among = new Map(
+    layouts
+      .filter((layout) => asked.sites.includes(layout.siteKey))
+      .map((layout) => [layout, standingAt(layout, treatments, asked.treatments, asked.levels.length)]),
   )
+  // What stands too seldom to be shared out stays as it is.
+  const picked = treatments.list.filter((each) => [...among.values()].some(({ groups }) => groups.has(each.key)))
   const { factor, made } = factorDrawn(treatments, picked, asked)
   const before = factor.levels[0]!
   const all = {
@@ -56,14 +56,15 @@ export function drawOnStanding({ trial, layouts }: Document, asked: Asked): Chan
   }
   const chance = chanceFrom(asked.seed)
   const laid = layouts.map((layout): Layout => {
-    if (!among.includes(layout)) return marked(layout, factor, made, new Map())
-    const { groups, kind, within } = groupsAt(layout, treatments, picked, factor.levels.length)
-    if (groups.length === 0)
+    const standing = among.get(layout)
+    if (!standing) return marked(layout, factor, made, new Map())
+    const { groups, kind, within } = standing
+    if (groups.size === 0)
       throw refused(
         'treatments',
         `${nameOf(trial, layout.siteKey)} has no ${factor.levels.length} ${kind}s treated alike among these to draw among.`,
       )
-    const drawn = drawLater(groups, factor.levels.length, chance)
+    const drawn = drawLater([...groups.values()], factor.levels.length, chance)
     if (!drawn)
       throw refused(
         'treatments',
@@ -166,24 +167,23 @@ function free(wanted: string, taken: Set<string>, most: number): string {
 }
 
 /**
- * The units to draw among, those treated alike together. Units that were really given something else
- * than planned are left as they are: what stands on them was not chance already.
+ * The units to draw among by treatment, those that stand often enough. Units that were really given
+ * something else than planned are left as they are: what stands on them was not chance already.
  */
-function groupsAt(
+function standingAt(
   { structure, units }: Layout,
   treatments: Treatments,
-  picked: readonly Treatment[],
+  keys: readonly string[],
   ways: number,
-): { groups: Unit[][]; kind: UnitKind; within: UnitKind | null } {
+): { groups: ReadonlyMap<string, Unit[]>; kind: UnitKind; within: UnitKind | null } {
   const index = new Map(units.map((unit) => [unit.id, unit]))
-  const kind = finest(
-    structure.factors.map((each) => each.appliedTo),
-    units,
-  )
+  const applied = structure.factors.map((each) => each.appliedTo)
+  const kind = finest(applied, units)
   const own = units.filter((unit) => unit.kind === kind && Object.values(unit.changes).every((change) => change !== 'misapplied'))
-  const groups = picked.map((treatment) => own.filter((unit) => treatmentOn(unit, index, treatments)?.key === treatment.key))
+  const groups = new Map(keys.map((key): [string, Unit[]] => [key, []]))
+  for (const unit of own) groups.get(treatmentOn(unit, index, treatments)?.key ?? '')?.push(unit)
   const within = own[0] ? (nearestHolder(own[0], index)?.kind ?? null) : null
-  return { groups: groups.filter((group) => group.length >= ways), kind, within: within === 'site' ? null : within }
+  return { groups: new Map([...groups].filter(([, group]) => group.length >= ways)), kind, within: within === 'site' ? null : within }
 }
 
 /** Of the kinds treated the one most units are of: what a plan is walked by. */
