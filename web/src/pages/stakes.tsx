@@ -12,7 +12,7 @@ export function StakesPage() {
   const { trial: id = '' } = useParams()
   const { open, error } = useLoadTrial(id)
   return (
-    <PrintPage name="Stakes and lists" back={`/trials/${id}/ground`} error={error}>
+    <PrintPage name="Stakes" back={`/trials/${id}/ground`} error={error}>
       {open && <Stakes open={open} />}
     </PrintPage>
   )
