@@ -224,6 +224,32 @@ describe('what each design promises', () => {
     },
   )
 
+  it('apart is apart on the ground: beside and behind, in rows that run to and fro or not, and from block to block', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom('completely-randomised', 'randomised-block'),
+        fc.integer({ min: 4, max: 9 }),
+        fc.integer({ min: 3, max: 7 }),
+        fc.boolean(),
+        fc.nat(),
+        (key, t, across, serpentine, seed) => {
+          const draft = designed(trialWith(t, 4, { across: { plot: across, block: 1 }, serpentine }), { key, settings: { apart: true } })
+          const plots = treated(laid(draft, seed))
+          const rows = [...new Set(plots.map((plot) => plot.place!.y))].sort((a, b) => a - b)
+          for (const a of plots) {
+            for (const b of plots) {
+              const [dx, dy] = [Math.abs(a.place!.x - b.place!.x), rows.indexOf(b.place!.y) - rows.indexOf(a.place!.y)]
+              const beside = dy === 0 && dx > 0.1 && dx < 1.5 * a.place!.width + 0.5
+              const behind = dy === 1 && dx < 0.1
+              if (beside || behind) expect(a.planned, `${a.code} ${b.code}`).not.toEqual(b.planned)
+            }
+          }
+        },
+      ),
+      { numRuns: 60 },
+    )
+  })
+
   it('a long run in which hardly an order fits is mended, and every treatment ends up anywhere', () => {
     const draft = designed(trialWith(3, 20), { key: 'completely-randomised', settings: { apart: true } })
     const places = new Map<string, number>()

@@ -1,4 +1,4 @@
-import type { DesignChoice, Structure, Treatments, Unit, UnitKind } from '../trial/index.ts'
+import type { DesignChoice, Ground, Structure, Treatments, Unit, UnitKind } from '../trial/index.ts'
 import type { SearchWatch } from './exchange-search.ts'
 import type { Chance } from './random.ts'
 
@@ -27,6 +27,9 @@ export interface DesignSetting {
 
 export interface DesignRequest extends DesignQuestion {
   readonly chance: Chance
+  /** How many of a kind the ground has side by side, where it says so, and whether every other row of plots runs back. */
+  readonly across: Ground['across']
+  readonly toAndFro: boolean
   /** Whether a plan that has to be searched is searched, and who is told meanwhile; null for an outline. */
   readonly searching: { readonly watch: SearchWatch | null } | null
   readonly seed: number

@@ -58,7 +58,7 @@ export const splitPlot: Design = {
     const { sized, rest } = factorsBySize(request, ['main plot'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
-    const [mains, insides] = [ordersFor<Record<string, string>>(request), ordersFor<Record<string, string>>(request)]
+    const [mains, insides] = [ordersFor<Record<string, string>>(request, 'main plot'), ordersFor<Record<string, string>>(request)]
     const [larger, inside] = [combinations(sized[0]!), combinations(rest)]
     const perBlock = larger.length * inside.length
     for (let b = 1; b <= choice.replicates; b++) {

@@ -55,7 +55,11 @@ export const splitSplitPlot: Design = {
     const { sized, rest } = factorsBySize(request, ['main plot', 'subplot'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
-    const [mains, middles, insides] = [ordersFor<Marks>(request), ordersFor<Marks>(request), ordersFor<Marks>(request)]
+    const [mains, middles, insides] = [
+      ordersFor<Marks>(request, 'main plot'),
+      ordersFor<Marks>(request, 'subplot'),
+      ordersFor<Marks>(request),
+    ]
     const [larger, middle, inside] = [combinations(sized[0]!), combinations(sized[1]!), combinations(rest)]
     const fixed = settingOf(request, WATER_LINE) === true
     for (let b = 1; b <= choice.replicates; b++) {

@@ -53,7 +53,7 @@ export const stripPlot: Design = {
     const { sized } = factorsBySize(request, ['row', 'column'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
-    const [alongs, acrosses] = [ordersFor<Record<string, string>>(request), ordersFor<Record<string, string>>(request)]
+    const [alongs, acrosses] = [ordersFor<Record<string, string>>(request, 'row'), ordersFor<Record<string, string>>(request, 'column')]
     const [along, across] = sized.map(combinations) as [Record<string, string>[], Record<string, string>[]]
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })

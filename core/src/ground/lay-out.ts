@@ -122,6 +122,8 @@ function deal(
     treatments: treatmentsDealt(treatments, site),
     choice: site.design,
     chance,
+    across: site.ground.across,
+    toAndFro: site.ground.serpentine,
     seed,
     searching,
     siteName: site.name,
