@@ -1,34 +1,16 @@
 import { checkTrial, DocumentError, firstVersions, type Change, type Standing } from '@canter/core/document'
 import type { TrialContents } from '@canter/core/exchange'
-import {
-  type RecordSet,
-  type Layout,
-  type RecordFrame,
-  type Trial,
-  type TrialDraft,
-  type TrialEvent,
-  type TrialFile,
-  type TrialSummary,
-  type Unit,
-} from '@canter/core/trial'
-import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
+import { type RecordSet, type Trial, type TrialDraft, type TrialEvent, type TrialFile, type TrialSummary } from '@canter/core/trial'
+import { QueryTypes, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { JsonText } from '../json-text.ts'
 import type { Models } from './models.ts'
 import type { RecordStore } from './records.ts'
 import { deletion, insert, type Statement } from './statements.ts'
-import { inTurns, takeTurns } from './turns.ts'
+import { takeTurns } from './turns.ts'
+import { TrialReader } from './trial-reader.ts'
 import type { WriteQueue } from './write-queue.ts'
-import { arrivalOf, changeWriting, OF_A_SITE, STAGED_LEFT, trialInserts, type Arrival, type Writing } from './writing.ts'
-
-interface UnitRow extends Pick<Unit, 'id' | 'kind' | 'code' | 'walk'> {
-  readonly site: string
-  readonly at: string | null
-  readonly planned: string
-  readonly received: string
-  readonly changes: string
-  readonly place: string | null
-}
+import { arrivalOf, changeWriting, STAGED_LEFT, trialInserts, type Arrival, type Writing } from './writing.ts'
 
 /** What a list shows of a trial: good as long as the trial has this version and this last record. */
 export interface KeptSummary {
@@ -57,40 +39,19 @@ export interface Prepared<Changed> {
 
 type Perform = (file: TrialFile, standing: Standing) => Recorded
 
-/** Units and records, there or to come, above which a trial is worked on beside the thread that answers. */
-const LARGE = 1500
-/** How many trials are held whole. */
-const MOST_FILES = 8
-
-export class TrialStore {
-  /** What records must fit, by the last change of the trial; its id, since a version comes again when a commit fails. */
-  readonly #frames = new Map<string, { last: string; frame: Omit<RecordFrame, 'people'> }>()
-  /** Trials of which not all pieces are here yet. */
-  readonly #arriving = new Set<string>()
-  /** Whole trials as their last change left them. */
-  readonly #files = new Map<string, { last: string; file: TrialFile }>()
-  readonly #models: Models
+/** Trials that are begun, changed, taken in and put away: all that writes them. */
+export class TrialStore extends TrialReader {
   readonly #queue: WriteQueue
   readonly #records: RecordStore
 
   constructor(models: Models, queue: WriteQueue, records: RecordStore) {
-    this.#models = models
+    super(models)
     this.#queue = queue
     this.#records = records
   }
 
-  /** Which trials there are, by their ids, with what tells whether something changed. */
-  async heads(deleted: boolean): Promise<{ id: string; version: number; seq: number }[]> {
-    return this.#models.trial.sequelize!.query(
-      `SELECT id, version, COALESCE((SELECT MAX(seq) FROM record WHERE trial_id = trial.id), 0) AS seq
-      FROM trial WHERE deleted_at IS ${deleted ? 'NOT ' : ''}NULL AND id NOT IN (SELECT trial_id FROM arriving)
-      ORDER BY created_at DESC`,
-      { type: QueryTypes.SELECT },
-    )
-  }
-
   async keptSummaries(): Promise<KeptSummary[]> {
-    const rows = await this.#models.trial.sequelize!.query<{ trialId: string; version: number; seq: number; body: string }>(
+    const rows = await this.models.trial.sequelize!.query<{ trialId: string; version: number; seq: number; body: string }>(
       'SELECT trial_id AS trialId, version, seq, body FROM summary',
       { type: QueryTypes.SELECT },
     )
@@ -100,164 +61,11 @@ export class TrialStore {
   async keepSummaries(summaries: readonly KeptSummary[]): Promise<void> {
     await this.#queue.run(async (transaction) => {
       for (const { trialId, version, seq, body } of summaries)
-        await this.#models.trial.sequelize!.query('INSERT OR REPLACE INTO summary (trial_id, version, seq, body) VALUES (?, ?, ?, ?)', {
+        await this.models.trial.sequelize!.query('INSERT OR REPLACE INTO summary (trial_id, version, seq, body) VALUES (?, ?, ?, ?)', {
           replacements: [trialId, version, seq, JSON.stringify(body)],
           type: QueryTypes.INSERT,
           transaction,
         })
-    })
-  }
-
-  async list(deleted: boolean): Promise<Trial[]> {
-    const rows = await this.#models.trial.findAll({
-      where: { deletedAt: deleted ? { [Op.not]: null } : null },
-      order: [['createdAt', 'DESC']],
-    })
-    const trials = await Promise.all(rows.map(async (row) => this.#whole(row.get({ plain: true }))))
-    return trials.sort((a, b) => b.question.season - a.question.season)
-  }
-
-  async #whole(row: Omit<Trial, 'sites'>, transaction?: Transaction): Promise<Trial> {
-    const within = transaction ? { transaction } : {}
-    const sites = await this.#models.site.findAll({ where: { trialId: row.id }, order: [['position', 'ASC']], ...within })
-    return {
-      ...row,
-      sites: sites.map((site) => {
-        const { trialId: _, position: __, ...own } = site.get({ plain: true })
-        return own
-      }),
-    }
-  }
-
-  async exists(id: string): Promise<boolean> {
-    return !this.#arriving.has(id) && (await this.#models.trial.count({ where: { id } })) > 0
-  }
-
-  async trial(id: string, transaction?: Transaction): Promise<Trial | null> {
-    if (this.#arriving.has(id)) return null
-    const row = await this.#models.trial.findOne({
-      where: { id, [Op.and]: literal('id NOT IN (SELECT trial_id FROM arriving)') },
-      ...(transaction ? { transaction } : {}),
-    })
-    return row && this.#whole(row.get({ plain: true }), transaction)
-  }
-
-  /** The trial with layouts and history, or null. */
-  async file(id: string, transaction?: Transaction): Promise<TrialFile | null> {
-    const last = await this.#lastChange(id, transaction)
-    const known = this.#files.get(id)
-    if (known && known.last === last) return known.file
-    const trial = await this.trial(id, transaction)
-    if (!trial) return null
-    const events = await this.#models.event.findAll({
-      where: { trialId: id },
-      order: [['seq', 'ASC']],
-      attributes: { exclude: ['seq', 'trialId'] },
-      ...(transaction ? { transaction } : {}),
-    })
-    const file: TrialFile = {
-      trial,
-      layouts: await this.layouts(trial, transaction),
-      events: events.map((event) => event.get({ plain: true })),
-    }
-    // Read in several pieces: somebody may have written between them.
-    if ((file.events.at(-1)?.id ?? null) !== last || (!transaction && (await this.#lastChange(id)) !== last))
-      return this.file(id, transaction)
-    this.#keep(file)
-    return file
-  }
-
-  /** The id of the last change of a trial: had once, so that what is kept under it is never that of a change that failed. */
-  async #lastChange(id: string, transaction?: Transaction): Promise<string | null> {
-    const [row] = await this.#models.trial.sequelize!.query<{ id: string }>(
-      'SELECT id FROM event WHERE trial_id = ? ORDER BY seq DESC LIMIT 1',
-      {
-        replacements: [id],
-        type: QueryTypes.SELECT,
-        ...(transaction ? { transaction } : {}),
-      },
-    )
-    return row?.id ?? null
-  }
-
-  #keep(file: TrialFile): void {
-    const last = file.events.at(-1)?.id
-    if (last === undefined) return
-    this.#files.delete(file.trial.id)
-    this.#files.set(file.trial.id, { last, file })
-    const [oldest] = this.#files.keys()
-    if (this.#files.size > MOST_FILES && oldest !== undefined) this.#files.delete(oldest)
-  }
-
-  /** What a record of this trial must fit, as it stands inside a transaction; null when there is no such trial. */
-  readonly frame = async (id: string, transaction: Transaction): Promise<RecordFrame | null> => {
-    const [now] = await this.#models.trial.sequelize!.query<{ last: string; people: string }>(
-      `SELECT (SELECT id FROM event WHERE trial_id = trial.id ORDER BY seq DESC LIMIT 1) AS last,
-        (SELECT json_group_array(id) FROM person) AS people
-      FROM trial WHERE id = ?`,
-      { replacements: [id], type: QueryTypes.SELECT, transaction },
-    )
-    if (!now || this.#arriving.has(id)) return null
-    const people = new Set(JSON.parse(now.people) as string[])
-    const known = this.#frames.get(id)
-    if (known?.last === now.last) return { ...known.frame, people }
-    const trial = (await this.trial(id, transaction))!
-    const units = await this.#models.trial.sequelize!.query<Pick<Unit, 'id' | 'kind'>>(
-      `SELECT id, kind FROM unit WHERE trial_id = ? AND ${OF_A_SITE}`,
-      { replacements: [id], type: QueryTypes.SELECT, transaction },
-    )
-    const frame = {
-      units: new Map(units.map((unit) => [unit.id, unit.kind])),
-      traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
-      visits: new Set(trial.traits.visits.map((visit) => visit.key)),
-      sites: new Set(trial.sites.map((site) => site.key)),
-    }
-    this.#frames.set(id, { last: now.last, frame })
-    return { ...frame, people }
-  }
-
-  async layouts(trial: Pick<Trial, 'id' | 'sites'>, transaction?: Transaction): Promise<Layout[]> {
-    const within = transaction ? { transaction } : {}
-    const rows = await this.#models.layout.findAll({ where: { trialId: trial.id }, ...within })
-    if (rows.length === 0) return []
-    // Plain rows: a site may have thousands of plots, and each is only read.
-    const select = <Row extends object>(sql: string): Promise<Row[]> =>
-      this.#models.trial.sequelize!.query<Row>(sql, { replacements: [trial.id], type: QueryTypes.SELECT, ...within })
-    const holders = new Map<string, string[]>()
-    for (const { of, holder } of await select<{ of: string; holder: string }>(
-      `SELECT m.unit_id AS of, m.in_unit_id AS holder FROM membership m JOIN unit u ON u.id = m.unit_id
-      WHERE u.trial_id = ? ORDER BY m.unit_id, m.position`,
-    )) {
-      const known = holders.get(of)
-      if (known) known.push(holder)
-      else holders.set(of, [holder])
-    }
-    const bySite = new Map<string, Unit[]>()
-    const json = <T>(text: string | null): T => (text === null ? null : JSON.parse(text)) as T
-    const units = await select<UnitRow>(
-      `SELECT site_key AS site, id, kind, code, at, planned, received, changes, place, walk FROM unit WHERE trial_id = ? ORDER BY position`,
-    )
-    await inTurns(units, ({ site, id, ...row }) => {
-      const unit: Unit = {
-        id,
-        kind: row.kind,
-        code: row.code,
-        in: holders.get(id) ?? [],
-        at: json(row.at),
-        planned: json(row.planned),
-        received: json(row.received),
-        changes: json(row.changes),
-        place: json(row.place),
-        walk: row.walk,
-      }
-      const own = bySite.get(site)
-      if (own) own.push(unit)
-      else bySite.set(site, [unit])
-    })
-    const structures = new Map(rows.map((row) => [row.get('siteKey') as string, row.get('structure') as Layout['structure']]))
-    return trial.sites.flatMap(({ key }) => {
-      const structure = structures.get(key)
-      return structure ? [{ siteKey: key, structure, units: bySite.get(key) ?? [] }] : []
     })
   }
 
@@ -280,18 +88,6 @@ export class TrialStore {
     })
   }
 
-  /** Whether working on a trial takes long: by its units and records, and by the plots it would have. */
-  async isLarge(id: string): Promise<boolean> {
-    if (this.#arriving.has(id)) return false
-    const [row] = await this.#models.trial.sequelize!.query<{ rows: number }>(
-      `SELECT (SELECT COUNT(*) FROM unit WHERE trial_id = t.id) + (SELECT COUNT(*) FROM record WHERE trial_id = t.id)
-        + json_array_length(t.treatments, '$.list') * (SELECT SUM(json_extract(design, '$.replicates')) FROM site WHERE trial_id = t.id) AS rows
-      FROM trial t WHERE id = ?`,
-      { replacements: [id], type: QueryTypes.SELECT },
-    )
-    return (row?.rows ?? 0) > LARGE
-  }
-
   /**
    * Changes a trial. `perform` sees what stands, and what has been done already; it may throw to
    * refuse, and may be called again where somebody wrote meanwhile. `beside` does the same for a
@@ -304,7 +100,7 @@ export class TrialStore {
     beside: () => Promise<Prepared<string> | null>,
     takesLong = false,
   ): Promise<TrialFile | JsonText | null> {
-    if (this.#arriving.has(id)) return null
+    if (this.arriving.has(id)) return null
     const ahead = await this.#ahead(id, person, perform, takesLong || (await this.isLarge(id)) ? beside : null)
     const { ahead: first, after } = ahead?.writing ?? NOTHING
     try {
@@ -349,7 +145,7 @@ export class TrialStore {
     if (!prepared) return null
     await this.#act(prepared.writing.within, transaction)
     if (typeof prepared.changed === 'string') return new JsonText(prepared.changed)
-    this.#keep(prepared.changed)
+    this.keep(prepared.changed)
     return prepared.changed
   }
 
@@ -378,14 +174,14 @@ export class TrialStore {
    */
   async #stillStands(id: string, { mark, standing }: Prepared<unknown>, transaction: Transaction): Promise<boolean> {
     if (mark === (await this.#mark(id, transaction))) return true
-    if (mark.split(' ')[0] !== ((await this.#lastChange(id, transaction)) ?? '')) return false
+    if (mark.split(' ')[0] !== ((await this.lastChange(id, transaction)) ?? '')) return false
     const file = await this.file(id, transaction)
     return file !== null && told(standingOf(file, await this.#records.standing(id, transaction))) === standing
   }
 
   /** The last change and the last record: the same as long as nothing was written. */
   async #mark(id: string, transaction?: Transaction): Promise<string> {
-    return `${(await this.#lastChange(id, transaction)) ?? ''} ${await this.#records.last(id, transaction)}`
+    return `${(await this.lastChange(id, transaction)) ?? ''} ${await this.#records.last(id, transaction)}`
   }
 
   /** Takes a whole trial from a checked package; all of it or nothing. */
@@ -402,7 +198,7 @@ export class TrialStore {
    */
   async arrive({ id, first, pieces, last }: Arrival): Promise<void> {
     await this.#queue.run((transaction) => this.#act(first, transaction))
-    this.#arriving.add(id)
+    this.arriving.add(id)
     try {
       for (const piece of pieces) await this.#queue.run((transaction) => this.#act([piece], transaction))
       await this.#queue.run((transaction) => this.#act(last, transaction))
@@ -410,13 +206,13 @@ export class TrialStore {
       await this.#queue.run((transaction) => this.#takeOut(id, transaction))
       throw error
     } finally {
-      this.#arriving.delete(id)
+      this.arriving.delete(id)
     }
   }
 
   /** Takes out what a server that was cut off had half taken in. */
   async finishArrivals(): Promise<void> {
-    const rows = await this.#models.trial.sequelize!.query<{ id: string }>('SELECT trial_id AS id FROM arriving', {
+    const rows = await this.models.trial.sequelize!.query<{ id: string }>('SELECT trial_id AS id FROM arriving', {
       type: QueryTypes.SELECT,
     })
     for (const { id } of rows) await this.#queue.run((transaction) => this.#takeOut(id, transaction))
@@ -425,7 +221,7 @@ export class TrialStore {
 
   /** Records and events are never deleted but here, where none of them was ever shown to anybody. */
   async #takeOut(id: string, transaction: Transaction): Promise<void> {
-    const guards = await this.#models.trial.sequelize!.query<{ name: string; sql: string }>(
+    const guards = await this.models.trial.sequelize!.query<{ name: string; sql: string }>(
       "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND name IN ('record_no_delete', 'event_no_delete')",
       { type: QueryTypes.SELECT, transaction },
     )
@@ -443,7 +239,7 @@ export class TrialStore {
 
   async #act(statements: readonly Statement[], transaction: Transaction): Promise<void> {
     for (const { sql, bind } of statements)
-      await this.#models.trial.sequelize!.query(sql, { bind: [...bind], type: QueryTypes.RAW, transaction })
+      await this.models.trial.sequelize!.query(sql, { bind: [...bind], type: QueryTypes.RAW, transaction })
   }
 }
 
