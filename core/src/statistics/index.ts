@@ -52,7 +52,15 @@ export {
 } from './distribution/noncentral.ts'
 export { studentizedRangeLower, studentizedRangeQuantile, studentizedRangeUpper } from './distribution/studentized-range.ts'
 export { dunnettQuantile, dunnettQuantileOneSided, dunnettUpper, dunnettUpperOneSided } from './distribution/dunnett.ts'
-export { crossed, designMatrix, type Classification, type Covariate, type DesignMatrix, type Term } from './linear/design-matrix.ts'
+export {
+  codedValue,
+  crossed,
+  designMatrix,
+  type Classification,
+  type Covariate,
+  type DesignMatrix,
+  type Term,
+} from './linear/design-matrix.ts'
 export { contrast, orthogonalPolynomials, type Contrast } from './linear/contrast.ts'
 export { slopes } from './linear/slopes.ts'
 export {
@@ -110,3 +118,5 @@ export {
 } from './sample/two-sample.ts'
 export { multivariateT, multivariateTUpper, type Integral } from './distribution/multivariate-t.ts'
 export { jointTest, simpleEffects, simpleEffectsOf, type JointTest } from './linear/joint-test.ts'
+export { reml, type MixedModel, type RemlFit } from './mixed/variance-components.ts'
+export { kenwardRoger, satterthwaite, type MixedEstimate, type MixedTest } from './mixed/approximate-df.ts'
