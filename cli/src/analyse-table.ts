@@ -49,7 +49,7 @@ function tests(analysis: Analysis): string[] {
         test.term,
         test.stratum,
         String(test.df),
-        String(test.errorDf),
+        Number.isInteger(test.errorDf) ? String(test.errorDf) : formatNumber(test.errorDf, 4),
         formatNumber(test.ms, 5),
         formatNumber(test.f, 4),
         formatP(test.p),

@@ -8,6 +8,7 @@ import {
   shownAnswers,
   termInWords,
   WHOLE,
+  type Analysis,
   type BothWays,
 } from '@canter/core/analysis'
 import { unpackTrial } from '@canter/core/exchange'
@@ -76,6 +77,21 @@ function readArguments(args: readonly string[]): Asked {
   }
 }
 
+/** Tests of a mixed model with what each is judged by, and the variance of each kind of unit. */
+function mixedLines(analysis: Analysis, components: NonNullable<Analysis['components']>, named: (term: string) => string): string[] {
+  return [
+    ...columns(
+      ['source', 'df', 'against df', 'F', 'p'],
+      analysis.tests.map((row) => [named(row.term), String(row.df), formatNumber(row.errorDf, 4), formatNumber(row.f, 4), formatP(row.p)]),
+    ),
+    '',
+    ...columns(
+      ['variance between', ''],
+      components.map(({ unit, variance }) => [plural(unit), formatNumber(variance, 4)]),
+    ),
+  ]
+}
+
 function report(trial: Trial, { without: analysis, shown }: BothWays, better: 'more' | 'less' | 'neither'): string {
   const { treatments, traits, question } = trial
   const named = (term: string): string => termInWords(treatments, term)
@@ -98,7 +114,8 @@ function report(trial: Trial, { without: analysis, shown }: BothWays, better: 'm
     `Model: ${analysis.model.symbols}`,
     '',
   ]
-  if (analysis.kind === 'tested') {
+  if (analysis.components) lines.push(...mixedLines(analysis, analysis.components, named), '')
+  else if (analysis.kind === 'tested') {
     lines.push(
       ...columns(
         ['source', 'df', 'sum of squares', 'mean square', 'F', 'p'],

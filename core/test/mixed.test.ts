@@ -1,6 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { analyseTrait } from '../src/analysis/index.ts'
 import { chanceFrom } from '../src/design/index.ts'
+import { layOut } from '../src/ground/index.ts'
+import { TrialBook } from '../src/numbers/index.ts'
 import {
   codedValue,
   crossed,
@@ -15,7 +18,9 @@ import {
   type MixedEstimate,
   type RemlFit,
 } from '../src/statistics/index.ts'
+import { asTrial, countingIds, readingOf, trialFor } from './build.ts'
 import { classify, putPair, respond, type Got } from './classify.ts'
+import { analysed } from './plan-case.ts'
 import { expectAgreement, referenceCase, type ReferenceCase } from './fixture.ts'
 
 const FACTORIAL = [['variety'], ['nitrogen'], ['variety', 'nitrogen']]
@@ -185,6 +190,75 @@ describe('variance components by REML agree with the reference cases', () => {
     const got = valuesOf(fitted(y, [rep, entry], terms, [block]), ['rep:block'])
     got.set('reml.minus2loglik', likelihood(y, [rep, entry], terms, [block]))
     expect(told(expected, got, /^(varcomp|reml|anova|emm|sed|pair)/)).toBeGreaterThan(100)
+  })
+})
+
+describe('a layout with lost plots under several errors', () => {
+  it.each([
+    ['blocks taken out', [], 'blocksfixed.'],
+    ['blocks as a sample', ['block' as const], ''],
+  ])('%s: tests, means and differences agree with the reference case', (_, random, prefix) => {
+    const { expected } = referenceCase('split-plot-missing-barley')
+    const found = analysed('split-plot-missing-barley', { options: { random, method: 'lsd' } })
+    const got: Got = new Map()
+    for (const { unit, variance } of found.components!)
+      got.set(`${prefix}varcomp.${unit === 'main plot' ? 'block:variety' : unit === 'plot' ? 'residual' : unit}`, variance)
+    for (const test of found.tests) {
+      const at = `${prefix}anova.kr.${test.term}`
+      got.set(`${at}.F`, test.f).set(`${at}.numdf`, test.df).set(`${at}.dendf`, test.errorDf).set(`${at}.p`, test.p)
+    }
+    for (const [term, { means, comparisons }] of Object.entries(found.terms)) {
+      for (const { level, mean, se, df, lower, upper } of means) {
+        const at = `${prefix}emm.kr.${term}.${level}`
+        got.set(`${at}.mean`, mean).set(`${at}.se`, se).set(`${at}.df`, df).set(`${at}.lower`, lower).set(`${at}.upper`, upper)
+      }
+      for (const row of comparisons['lsd']!)
+        putPair(got, `${prefix}pair.kr.${term}`, [row.a, row.b], { ...row, t: row.difference / row.sed })
+    }
+    const own = new RegExp(`^${prefix.replace('.', '\\.')}(varcomp|(anova|emm|pair)\\.kr\\.(?!block\\.))`)
+    const asked = expected.filter((each) => own.test(each.name))
+    expectAgreement(asked, got)
+    expect(asked.length).toBeGreaterThan(80)
+  })
+
+  it.each([
+    ['split-plot', 1],
+    ['split-plot', 2],
+    ['strip-plot', 1],
+    ['split-split-plot', 1],
+  ] as const)('%s at %i sites with a tenth of the plots lost: claims as seldom as it says where there is nothing', (key, places) => {
+    const draft = trialFor(key, 4)
+    const sites = Array.from({ length: places }, (_, i) => ({ ...draft.sites[0]!, key: `site-${i}`, name: `Site ${i}` }))
+    const trial = asTrial({ ...draft, sites })
+    const [first, last] = [draft.treatments.factors[0]!.key, draft.treatments.factors.at(-1)!.key]
+    const claims = { [first]: 0, [last]: 0 }
+    const RUNS = 60
+    for (let run = 0; run < RUNS; run++) {
+      const [ids, chance] = [countingIds(), chanceFrom(run + 7)]
+      const noise = () => Array.from({ length: 12 }, () => chance.below(1_000_000) / 1_000_000).reduce((a, b) => a + b, -6)
+      const layouts = trial.sites.map((site) => layOut(trial, site.key, run, ids))
+      const records = layouts.flatMap(({ units }) => {
+        const index = new Map(units.map((unit) => [unit.id, unit]))
+        const ground = new Map(units.map((unit) => [unit.id, noise()]))
+        const under = (id: string): number => index.get(id)!.in.reduce((sum, each) => sum + ground.get(each)! + under(each), 0)
+        const kept = units.filter((unit) => unit.kind === 'plot').filter((_, i) => (i + run) % 10 !== 0)
+        return kept.map((unit) => readingOf(unit.id, 'gross-weight', 50 + noise() + under(unit.id)))
+      })
+      const values = new TrialBook(trial, layouts, records).observations('gross-weight', 'harvest')
+      const { without } = analyseTrait(trial, layouts, values, 'gross-weight', { method: 'lsd' })
+      expect(without.components).not.toBeNull()
+      for (const factor of [first, last]) if (without.tests.find((test) => test.term === factor)!.p < 0.05) claims[factor]!++
+    }
+    // Of 60 at 5 %, more than 8 come four times in a thousand.
+    for (const count of Object.values(claims)) expect(count).toBeLessThanOrEqual(8)
+  })
+
+  it('what cannot be fitted is described, with the reason', () => {
+    const emptied = analysed('split-plot-missing-barley', {
+      data: (text) => text.split('\n').filter((line) => !/gamma,N120/.test(line)).join('\n'), // prettier-ignore
+    })
+    expect([emptied.kind, emptied.notTested?.reason]).toEqual(['described', 'unbalanced errors'])
+    expect(emptied.notTested?.text).toMatch(/combinations were not grown/)
   })
 })
 

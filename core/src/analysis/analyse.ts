@@ -4,6 +4,7 @@ import { checksOf, NO_CHECKS } from './checks.ts'
 import { evidenceTable } from './evidence.ts'
 import { crossing, layoutFrame, type LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './linear-model.ts'
+import { inMixedModel } from './mixed-model.ts'
 import { inOneError, type Judged } from './one-error.ts'
 import { AnalysisError, type AnalysisRequest } from './request.ts'
 import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
@@ -31,7 +32,7 @@ export function analyse(request: AnalysisRequest): Analysis {
     const without = noError(frame, fit)
     return without ? described(frame, without) : tested(frame, scale, inOneError(frame, fit))
   }
-  const judged = inSeveralErrors(frame)
+  const judged = inSeveralErrors(frame) ?? inMixedModel(frame)
   if (!judged) return described(frame, UNBALANCED)
   const without = noError(frame, judged.fit)
   return without ? described(frame, without) : tested(frame, scale, judged)
@@ -39,7 +40,7 @@ export function analyse(request: AnalysisRequest): Analysis {
 
 const UNBALANCED: NotTested = {
   reason: 'unbalanced errors',
-  text: 'Units are lost or treatments unevenly spread over the larger units: the tests by error strata do not hold, and a mixed model is needed. The means are described, not tested.',
+  text: 'Units are lost or treatments unevenly spread over the larger units, and the mixed model that this needs could not be fitted: combinations were not grown, the units cannot tell its variances apart, or it is too large. The means are described, not tested.',
 }
 
 /** A factor, a kind of unit and a covariate are terms of one model: each needs its own name. */
@@ -97,11 +98,12 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
     kind: 'tested',
     notTested: null,
     model: {
-      words: wordsOf(frame, [...new Set(judged.tests.map((test) => test.stratum))]),
+      words: wordsOf(frame, [...new Set(judged.tests.map((test) => test.stratum))], judged.components !== undefined),
       symbols: symbolsOf(frame, linearTerms(frame), scale?.name ?? null),
     },
     tests: judged.tests,
     errors: judged.errors,
+    components: judged.components ?? null,
     terms,
     contrasts: judged.contrasts.map((each) => contrastRow(frame, each)),
     covariates: judged.covariates,
@@ -142,6 +144,7 @@ function described(frame: LayoutFrame, notTested: NotTested): Analysis {
     model: { words: wordsOf(frame, null), symbols: symbolsOf(frame, linearTerms(frame), null) },
     tests: [],
     errors: [],
+    components: null,
     terms,
     contrasts: [],
     covariates: [],

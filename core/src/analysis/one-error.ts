@@ -18,7 +18,7 @@ import type { LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './linear-model.ts'
 import { judgeParts } from './parts.ts'
 import { plannedContrasts, type PlannedContrast } from './planned.ts'
-import type { CovariateRow, ErrorRow, SimpleEffectRow, TestRow } from './result.ts'
+import type { Analysis, CovariateRow, ErrorRow, SimpleEffectRow, TestRow } from './result.ts'
 import type { TermMeans } from './term-result.ts'
 
 /** What a layout with one error, or with several, comes to. */
@@ -26,6 +26,8 @@ export interface Judged {
   readonly fit: LinearFit
   readonly tests: readonly TestRow[]
   readonly errors: readonly ErrorRow[]
+  /** Variances by kind of unit, where they were fitted. */
+  readonly components?: Analysis['components']
   readonly terms: readonly TermMeans[]
   readonly contrasts: readonly (PlannedContrast & ReturnType<typeof contrast>)[]
   readonly covariates: readonly CovariateRow[]

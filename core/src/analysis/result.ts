@@ -22,6 +22,8 @@ export interface Analysis {
   readonly tests: readonly TestRow[]
   /** Coarse to fine. */
   readonly errors: readonly ErrorRow[]
+  /** Where the larger units were fitted as random terms: the variance of each kind, the observed units last; else null. */
+  readonly components: readonly { readonly unit: string; readonly variance: number }[] | null
   /** By term of the treatments: a factor, or factors joined by `:`. */
   readonly terms: Readonly<Record<string, TermResult>>
   readonly contrasts: readonly ContrastRow[]

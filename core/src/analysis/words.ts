@@ -10,7 +10,11 @@ export function differencesOf(stratum: string): string {
 }
 
 /** What was dealt out in what, what is taken out first, and what terms are `held` against; null when nothing is tested. */
-export function wordsOf({ request, units, random, finest, covariates }: LayoutFrame, held: readonly string[] | null): string {
+export function wordsOf(
+  { request, units, random, finest, covariates }: LayoutFrame,
+  held: readonly string[] | null,
+  mixed = false,
+): string {
   const { structure } = request
   const several = request.factors.length > 1
   const dealt = structure.factors.map(({ factor, appliedTo, within, how }) => {
@@ -27,9 +31,11 @@ export function wordsOf({ request, units, random, finest, covariates }: LayoutFr
     covariates.length > 0 ? `The response is adjusted for ${listed(covariates.map((each) => each.name))}.` : '',
     held === null
       ? ''
-      : random.size > 0
-        ? heldWords(held)
-        : `${several ? 'Terms' : 'Treatments'} are tested against the differences between ${plural(finest)} treated alike.`,
+      : mixed
+        ? `Not all of it is evenly spread, or some is lost: differences between ${listed([...random].filter((each) => !each.includes(':')).map((each) => plural(each)))} are fitted as chance of their own (restricted maximum likelihood; tests and degrees of freedom by Kenward and Roger).`
+        : random.size > 0
+          ? heldWords(held)
+          : `${several ? 'Terms' : 'Treatments'} are tested against the differences between ${plural(finest)} treated alike.`,
   ]
     .filter(Boolean)
     .join(' ')

@@ -108,7 +108,19 @@ function spreadText(of: Spread, out: (value: number) => string): string {
   return even ? out(of.mean) : `${out(of.mean)} (${out(of.min)} to ${out(of.max)})`
 }
 
+/** F of a test and its p. */
+function Test({ of: { f, p } }: { of: { readonly f: number; readonly p: number } }) {
+  return (
+    <>
+      <td className="number">{formatNumber(f, 3)}</td>
+      <td className="number">{formatP(p)}</td>
+    </>
+  )
+}
+
 export function AnovaTable({ analysis, treatments, system }: TableProps) {
+  if (analysis.components)
+    return <MixedTable analysis={analysis} components={analysis.components} treatments={treatments} system={system} />
   const square = shown(1, analysis.trait.unit, system).value ** 2
   const several = analysis.errors.length > 1
   return (
@@ -132,8 +144,7 @@ export function AnovaTable({ analysis, treatments, system }: TableProps) {
             <td className="number">{row.df}</td>
             <td className="number">{formatNumber(row.ss * square, 4)}</td>
             <td className="number">{formatNumber(row.ms * square, 4)}</td>
-            <td className="number">{formatNumber(row.f, 3)}</td>
-            <td className="number">{formatP(row.p)}</td>
+            <Test of={row} />
           </tr>
         ))}
         {analysis.errors.map((error) => (
@@ -151,6 +162,53 @@ export function AnovaTable({ analysis, treatments, system }: TableProps) {
       <caption className="visually-hidden">
         Analysis of variance of {analysis.trait.name}, grand mean {formatQuantity(analysis.grandMean, analysis.trait.unit, system)}
       </caption>
+    </table>
+  )
+}
+
+/** Tests of a mixed model with the degrees of freedom each is judged by, and what differs by chance. */
+function MixedTable({
+  analysis,
+  components,
+  treatments,
+  system,
+}: TableProps & { components: NonNullable<TableProps['analysis']['components']> }) {
+  const square = shown(1, analysis.trait.unit, system).value ** 2
+  return (
+    <table className="ruled" data-testid="anova">
+      <thead>
+        <tr>
+          <th>Source</th>
+          <th className="number">df</th>
+          <th className="number">Against df</th>
+          <th className="number">F</th>
+          <th className="number">p</th>
+        </tr>
+      </thead>
+      <tbody>
+        {analysis.tests.map((row) => (
+          <tr key={row.term}>
+            <td>{termInWords(treatments, row.term)}</td>
+            <td className="number">{row.df}</td>
+            <td className="number">{formatNumber(row.errorDf, 3)}</td>
+            <Test of={row} />
+          </tr>
+        ))}
+      </tbody>
+      <tfoot>
+        <tr>
+          <td colSpan={5} className="small quiet" data-testid="variances">
+            Variance between{' '}
+            {components
+              .map(
+                ({ unit, variance }) =>
+                  `${plural(unit)} ${variance === 0 ? '0, as far as these plots tell' : formatNumber(variance * square, 3)}`,
+              )
+              .join(' · ')}
+          </td>
+        </tr>
+      </tfoot>
+      <caption className="visually-hidden">Tests of {analysis.trait.name} by a mixed model</caption>
     </table>
   )
 }

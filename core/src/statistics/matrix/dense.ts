@@ -11,7 +11,7 @@ export function dense(rows: number, columns: number, at: (i: number, j: number) 
   return { rows, columns, values }
 }
 
-export function identity(n: number): Dense {
+function identity(n: number): Dense {
   return dense(n, n, (i, j) => (i === j ? 1 : 0))
 }
 

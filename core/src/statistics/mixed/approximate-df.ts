@@ -56,7 +56,8 @@ export function satterthwaite(fit: RemlFit): {
  * the expected information. Variances at zero are no parameters.
  */
 export function kenwardRoger(fit: RemlFit): {
-  readonly covariance: Dense
+  /** Adjusted, of two linear functions of the fixed effects. */
+  covarianceOf(a: Float64Array, b: Float64Array): number
   estimate(row: Float64Array): MixedEstimate
   test(rows: readonly Float64Array[]): MixedTest
 } {
@@ -95,12 +96,17 @@ export function kenwardRoger(fit: RemlFit): {
     return { f: (scale * times(transpose(values), solve(adjusted, values)).values[0]!) / q, numeratorDf: q, denominatorDf: df }
   }
   return {
-    covariance,
-    estimate: (row) => ({
-      estimate: value(fit, row),
-      se: Math.sqrt(quadratic(rowOf(row), covariance)),
-      df: test([row]).denominatorDf,
-    }),
+    covarianceOf: (a, b) => times(times(rowOf(a), covariance), transpose(rowOf(b))).values[0]!,
+    // One row needs no matrices of the size of the effects: pairs of many means are asked for.
+    estimate: (row) => {
+      const of = rowOf(row)
+      const held = times(of, phi)
+      const variance = times(held, transpose(of)).values[0]!
+      const shares = free.map((k) => quadratic(held, fit.first[k]!) / variance)
+      let a = 0
+      shares.forEach((one, i) => shares.forEach((other, j) => (a += at(i, j) * one * other)))
+      return { estimate: value(fit, row), se: Math.sqrt(quadratic(of, covariance)), df: scaled(a, a, 1).df }
+    },
     test,
   }
 }

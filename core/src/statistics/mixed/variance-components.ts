@@ -93,7 +93,8 @@ export function reml(model: MixedModel): RemlFit {
     const total = at.variances.reduce((sum, each) => sum + each, 0)
     const moved = Math.max(...next.variances.map((each, i) => Math.abs(each - at.variances[i]!)))
     at = next
-    if (moved <= 1e-12 * total) {
+    // Below this only the rounding of sums of squares moves it.
+    if (moved <= 1e-9 * total) {
       const done = at.variances.map((variance, i) => i < k && variance === 0)
       return { ...at, zero: done, iterations: iteration, converged: true }
     }
