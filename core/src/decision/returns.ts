@@ -35,6 +35,8 @@ export interface Decision {
   readonly sites: readonly string[]
   /** The seasons those were of. */
   readonly seasons: readonly number[]
+  /** How many of the sites are plots of another, in a later season. */
+  readonly again: number
 }
 
 export type DecisionOutcome = { ok: true; decision: Decision } | { ok: false; problem: string }
@@ -161,6 +163,7 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
       scaled,
       sites: counted.map((site) => site.name),
       seasons: [...new Set(counted.map((site) => site.season ?? trial.question.season))],
+      again: counted.filter((site) => counted.some((other) => other.key === site.again)).length,
     },
   }
 }

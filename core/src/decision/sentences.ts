@@ -26,11 +26,15 @@ export function decisionSentences(decision: Decision, treatments: Treatments, cu
     sentences.push(`The returns of ${list} could not be told from it at the level set; labour, risk and water may decide between them.`)
   }
   const { sites } = decision
-  const where = sites.length === 1 ? 'One site' : `${sites.length} sites`
+  const places = sites.length - decision.again
+  const where = places === 1 ? 'One site' : `${places} sites`
   const rates = treatments.factors.some((factor) => factor.kind === 'rate')
     ? ', and rates between or above those grown were not tested'
     : ''
-  const years = decision.seasons.length === 1 ? 'one season' : `${decision.seasons.length} seasons, each on its own ground`
+  const years =
+    decision.seasons.length === 1
+      ? 'one season'
+      : `${decision.seasons.length} seasons, ${decision.again > 0 ? 'on the same plots' : 'each on its own ground'}`
   sentences.push(`${where}, ${years}: prices and weather elsewhere will differ${rates}.`)
   return sentences
 }
