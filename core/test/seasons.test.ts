@@ -112,7 +112,7 @@ describe('plots that stand for several seasons', () => {
     expect(taken).toBeGreaterThan(1.5 * claims)
   })
 
-  it('at several places, and with split plots; where ground stood for different seasons it says what is needed', () => {
+  it('at several places, and with split plots; where ground stood for unlike seasons only what all of it had is read', () => {
     const chance = chanceFrom(9)
     const places = analysed(standing([2025, 2026], 2), (plot) => 40 + chance.below(100) + plot.code.length)
     expect(places.tests.map((test) => test.term)).toEqual(
@@ -120,7 +120,21 @@ describe('plots that stand for several seasons', () => {
     )
     const split = analysed(standing([2025, 2026], 1, 'split-plot'), () => 40 + chance.below(100))
     expect(split.errors.map((error) => error.stratum)).toEqual(['block', 'main plot', 'plot', 'plot-season'])
+    // A season that other ground did not have, or that has only been laid out, does not take the answer away.
     const uneven = standing([2025, 2026], 2)
-    expect(() => analysed({ ...uneven, layouts: uneven.layouts.slice(0, 3) }, () => 1)).toThrow(/same seasons: this needs a mixed model/)
+    const first = { ...uneven, layouts: [uneven.layouts[0]!, uneven.layouts[2]!] }
+    const value = (plot: Unit) => 40 + Number(plot.code) * 0.37 + (Number(plot.code) % 7)
+    const shared = analysed({ ...uneven, layouts: uneven.layouts.slice(0, 3) }, value)
+    expect(shared.tests).toEqual(analysed(first, value).tests)
+    expect(shared.cautions[0]).toEqual({
+      kind: 'not shared',
+      text: 'Not all ground stood for the same seasons: together only those that all of it had are read. Read Place 0 2026 by itself.',
+    })
+    const begun = standing([2025, 2026])
+    const records = plotsOf(begun.layouts[0]!).map((plot) => readingOf(plot.id, 'gross-weight', value(plot)))
+    const book = new TrialBook(begun.trial, begun.layouts, records)
+    const early = analyseTrait(begun.trial, begun.layouts, book.observations('gross-weight', 'harvest'), 'gross-weight').without
+    expect(early.tests.map((test) => test.term)).toEqual(['block', 'factor-1'])
+    expect(early.missing).toBe(0)
   })
 })

@@ -29,6 +29,26 @@ export function groundsOf(sites: readonly Site[], usual: number, layouts: readon
 }
 
 /**
+ * The same with what can be read together: seasons that have a value, and of these, where ground stood
+ * for unlike ones, those that all of it has. `aside` are the sites that are left for themselves.
+ */
+export function sharedSeasons(grounds: readonly Ground[], measured: ReadonlySet<string>): { grounds: Ground[]; aside: Site[] } {
+  const begun = grounds.map(({ seasons }): Ground => {
+    const own = seasons.filter(({ layout }) => layout.units.some((unit) => measured.has(unit.id)))
+    return { seasons: own.length > 0 ? own : seasons.slice(0, 1) }
+  })
+  const shared = begun[0]!.seasons.filter(({ season }) => begun.every((ground) => ground.seasons.some((each) => each.season === season)))
+  const several = begun.some((ground) => ground.seasons.length > 1)
+  const names = new Set(shared.map((each) => each.season))
+  const kept =
+    several && names.size > 0
+      ? begun.map((ground): Ground => ({ seasons: ground.seasons.filter((each) => names.has(each.season)) }))
+      : begun
+  const aside = begun.flatMap((ground, g) => ground.seasons.filter((each) => !kept[g]!.seasons.includes(each)).map((each) => each.site))
+  return { grounds: kept, aside }
+}
+
+/**
  * Plots that stand for several seasons: each is one unit with as many parts as seasons, so that what
  * was put on it is judged between plots, and the season, with what changes with it, within them (split
  * plots in time; Steel, Torrie & Dickey 1997, ch. 16). Throws AnalysisError where not all ground was

@@ -21,7 +21,7 @@ import { analyse } from './analyse.ts'
 import { coefficientsOf } from './comparison-coefficients.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
-import { groundsOf, overSeasons } from './seasons.ts'
+import { groundsOf, overSeasons, sharedSeasons } from './seasons.ts'
 import { listed } from './words.ts'
 
 export interface BothWays {
@@ -85,7 +85,12 @@ export function analyseTrait(
   const out = new Set([...leftOut].filter((unit) => units.has(unit)))
   const shown = shownRows(trial, layouts, own)
   const aside = notShared(trial, layouts)
-  const first = [...drawnLater(whole.treatments, treatments), ...(aside ? [aside] : []), ...newGround(trial, layouts)]
+  const first = [
+    ...drawnLater(whole.treatments, treatments),
+    ...(aside ? [aside] : []),
+    ...newGround(trial, layouts),
+    ...asideOf(trial, layouts, own),
+  ]
   const told = (analysis: Analysis): Analysis => (first.length > 0 ? { ...analysis, cautions: [...first, ...analysis.cautions] } : analysis)
   const without = told(analyse({ ...request, leftOut: out }))
   return { without, all: out.size === 0 ? without : told(analyse(request)), shown }
@@ -101,7 +106,7 @@ export function trialRequest(
 ): AnalysisRequest {
   if (laid.length === 0) throw new AnalysisError('Nothing is laid out yet.')
   const { question } = trial
-  const grounds = groundsOf(trial.sites, question.season, laid)
+  const { grounds } = readTogether(trial, laid, observations)
   const again = grounds.some(({ seasons }) => seasons.length > 1)
   const layouts = grounds.map(({ seasons }) => seasons[0]!.layout)
   const apart = [...apartAt(trial, layouts), ...shownOf(trial.treatments).map((each) => each.key)]
@@ -149,6 +154,28 @@ function drawnLater(whole: Treatments, then: Treatments): Caution[] {
       kind: 'drawn later',
       text: `${name} was drawn on ${dayInWords(drawn!.on)}, after these readings were taken: it is no part of this answer.`,
     }))
+}
+
+function readTogether(
+  { sites, question }: Pick<Trial, 'sites' | 'question'>,
+  layouts: readonly Layout[],
+  observations: readonly Observed[],
+) {
+  return sharedSeasons(groundsOf(sites, question.season, layouts), new Set(observations.map((each) => each.unit)))
+}
+
+/** Seasons of some ground that other ground did not have. */
+function asideOf(trial: Pick<Trial, 'sites' | 'question'>, layouts: readonly Layout[], observations: readonly Observed[]): Caution[] {
+  const { aside } = readTogether(trial, layouts, observations)
+  const names = listed(aside.map((site) => site.name))
+  return aside.length === 0
+    ? []
+    : [
+        {
+          kind: 'not shared',
+          text: `Not all ground stood for the same seasons: together only those that all of it had are read. Read ${names} by ${aside.length === 1 ? 'itself' : 'themselves'}.`,
+        },
+      ]
 }
 
 /** Season and field that are one and the same are named together. */
