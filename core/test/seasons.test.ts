@@ -24,6 +24,7 @@ function standing(seasons: readonly number[], places = 1, key = 'randomised-bloc
   return { trial, layouts }
 }
 
+const SHOWN = { key: 'full', code: 'FULL', name: 'Full stand', colour: null, role: 'shown' as const, levels: {} }
 const plotsOf = (layout: Layout): Unit[] => layout.units.filter((unit) => unit.kind === 'plot')
 
 function analysed({ trial, layouts }: { trial: Trial; layouts: Layout[] }, valueOf: (plot: Unit, season: number, place: number) => number) {
@@ -110,6 +111,20 @@ describe('plots that stand for several seasons', () => {
     }
     expect(claims).toBeLessThan(0.09 * RUNS)
     expect(taken).toBeGreaterThan(1.5 * claims)
+  })
+
+  it('what is only shown beside them is told at each season, and no part of the tests', () => {
+    const plain = standing([2025, 2026])
+    const draft = { ...plain.trial, treatments: { ...plain.trial.treatments, list: [...plain.trial.treatments.list, SHOWN] } }
+    const ids = countingIds()
+    const first = layOut(draft, 'p0-0', 3, ids)
+    const layouts = [first, layOutAgain(draft.sites[1]!, first, ids)]
+    expect(checkTrial(draft, layouts)).toEqual([])
+    const value = (plot: Unit, season: number) =>
+      plot.code.startsWith('S') ? 90 : 40 + ((Number(plot.code) * 7) % 11) + ((Number(plot.code) * season) % 5)
+    const both = analysed({ trial: draft, layouts }, value)
+    expect(both.kind).toBe('tested')
+    expect(both.tests).toEqual(analysed(plain, value).tests)
   })
 
   it('at several places, and with split plots; where ground stood for unlike seasons only what all of it had is read', () => {

@@ -14,6 +14,7 @@ import { crossing, type LayoutFrame } from './layout.ts'
 import { linearFit } from './linear-model.ts'
 import type { Judged } from './one-error.ts'
 import { plannedContrasts } from './planned.ts'
+import { AnalysisError } from './request.ts'
 import type { SimpleEffectRow } from './result.ts'
 import type { JudgedMean, TermMeans } from './term-result.ts'
 
@@ -42,6 +43,8 @@ export function inMixedModel(frame: LayoutFrame): Judged | null {
 function fitted(frame: LayoutFrame): Judged | null {
   const { y, units, factors, terms, sites, random, finest, observed, request } = frame
   if (observed.weights) return null
+  if (request.options.weights === 'observed')
+    throw new AnalysisError('Under several errors with units lost, means count every level alike: leave out the option “weights”.')
   // What lies in units that are a sample of many is one too.
   const sampled = units.filter((unit) => random.has(unit.name))
   const chance = units.filter((unit) => sampled.some((outer) => outer === unit || liesIn(unit, outer)))

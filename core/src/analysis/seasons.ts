@@ -65,6 +65,7 @@ export function overSeasons(
   const names = grounds[0]!.seasons.map((each) => each.season)
   if (new Set(names).size < names.length)
     throw new AnalysisError('The same plots are there twice for one season: give one of them another season under Ground.')
+  const compared = new Set(request.units.map((unit) => unit.id))
   const plotOf = (id: string): string => `${id} over seasons`
   const plots = request.units
     .filter((unit) => unit.kind !== 'plant' && unit.kind !== 'sample')
@@ -72,12 +73,14 @@ export function overSeasons(
   const parts = grounds.flatMap(({ seasons }) => {
     const first = new Map(treatedOf(seasons[0]!.layout, treated).map((unit) => [unit.code, unit]))
     return seasons.flatMap(({ layout, season, site }) =>
-      treatedOf(layout, treated).map((unit): Unit => {
+      treatedOf(layout, treated).flatMap((unit): Unit[] => {
         const plot = first.get(unit.code)
+        // What is set aside, or only shown, is no part of what is compared.
+        if (plot && !compared.has(plot.id)) return []
         if (!plot || JSON.stringify(plot.received) !== JSON.stringify(unit.received))
           throw new AnalysisError(`${unit.kind} ${unit.code} did not get the same in every season: read ${site.name} by itself.`)
         const marks = { [SEASON]: season }
-        return { ...unit, kind: IN_A_SEASON, in: [plotOf(plot.id)], at: null, planned: marks, received: marks, changes: {}, place: null }
+        return [{ ...unit, kind: IN_A_SEASON, in: [plotOf(plot.id)], at: null, planned: marks, received: marks, changes: {}, place: null }]
       }),
     )
   })

@@ -32,7 +32,7 @@ export function wordsOf(
     held === null
       ? ''
       : mixed
-        ? `Not all of it is evenly spread, or some is lost: differences between ${listed([...random].filter((each) => !each.includes(':')).map((each) => plural(each)))} are fitted as chance of their own (restricted maximum likelihood; tests and degrees of freedom by Kenward and Roger).`
+        ? `Not all of it is evenly spread, or some is lost: differences between ${listed([...random].filter((each) => !each.includes(':')).map((each) => plural(each)))} are fitted as chance of their own (restricted maximum likelihood; each term tested with every level counted alike, degrees of freedom by Kenward and Roger).`
         : random.size > 0
           ? heldWords(held)
           : `${several ? 'Terms' : 'Treatments'} are tested against the differences between ${plural(finest)} treated alike.`,

@@ -36,7 +36,14 @@ export function SiteActs() {
     const name = `${of.name.replace(/\s*\b(19|20)\d\d\b/, '')} ${season}`.trim()
     const saved = await save('sites', { [key]: { ...of, key, name, season, again: of.key } satisfies Site })
     if (saved.ok)
-      lay({ site: key, seed: 0, reason: '' }, { onSuccess: remember, onSettled: () => selection.set({ site: key, plot: null }) })
+      lay(
+        { site: key, seed: 0, reason: '' },
+        {
+          onSuccess: remember,
+          onError: (error) => notifications.show({ color: 'red', title: 'The plots were not taken over', message: error.message }),
+          onSettled: () => selection.set({ site: key, plot: null }),
+        },
+      )
     else if (!saved.left) notifications.show({ color: 'red', title: 'Not added', message: saved.problem })
   }
   return (
