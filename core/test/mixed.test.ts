@@ -16,7 +16,7 @@ import {
   tUpperQuantile,
   type Classification,
   type MixedEstimate,
-  type RemlFit,
+  type MixedFit,
 } from '../src/statistics/index.ts'
 import { asTrial, countingIds, readingOf, trialFor } from './build.ts'
 import { classify, putPair, respond, type Got } from './classify.ts'
@@ -26,7 +26,7 @@ import { expectAgreement, referenceCase, type ReferenceCase } from './fixture.ts
 const FACTORIAL = [['variety'], ['nitrogen'], ['variety', 'nitrogen']]
 
 interface Fitted {
-  readonly fit: RemlFit
+  readonly fit: MixedFit
   readonly factors: readonly Classification[]
   readonly terms: readonly string[][]
   readonly design: ReturnType<typeof designMatrix>
@@ -84,8 +84,8 @@ function put(got: Got, at: string, { estimate, se, df }: MixedEstimate): void {
 function valuesOf(of: Fitted, random: readonly string[], prefix = ''): Got {
   const got: Got = new Map()
   const { fit, factors, terms } = of
-  random.forEach((name, i) => got.set(`${prefix}varcomp.${name}`, fit.variances[i]!))
-  got.set(`${prefix}varcomp.residual`, fit.variances.at(-1)!)
+  random.forEach((name, i) => got.set(`${prefix}varcomp.${name}`, fit.values[i]!))
+  got.set(`${prefix}varcomp.residual`, fit.values.at(-1)!)
   for (const [key, method] of [
     ['sat', satterthwaite(fit)],
     ['kr', kenwardRoger(fit)],
@@ -175,7 +175,7 @@ describe('variance components by REML agree with the reference cases', () => {
     const main = crossed('block:variety', [block, variety])
     const terms = FACTORIAL
     const of = fitted(y, [variety, nitrogen], terms, [block, main])
-    expect(of.fit.zero).toEqual([false, true, false])
+    expect(of.fit.bounded).toEqual([false, true, false])
     const got = valuesOf(of, ['block', 'block:variety'])
     for (const [name, value] of [...got]) if (name.includes('.kr.')) got.set(`zerodropped.${name}`, value)
     got.set('reml.minus2loglik', likelihood(y, [variety, nitrogen], terms, [block, main]))
@@ -277,7 +277,7 @@ describe('whatever the data', () => {
         const y = Float64Array.from(noise, (each, i) => each + spread * noise[Math.floor(i / 4)]! * 3)
         const { fit } = fitted(y, [treatment], [['treatment']], [block])
         expect(fit.converged).toBe(true)
-        const [between, within] = fit.variances as [number, number]
+        const [between, within] = fit.values as [number, number]
         // Balanced, and blocks differ by more than chance: the mean squares give both variances.
         const mean = (rows: number[]) => rows.reduce((sum, i) => sum + y[i]!, 0) / rows.length
         const all = [...y.keys()]

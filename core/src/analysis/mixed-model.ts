@@ -9,6 +9,7 @@ import {
   tUpperQuantile,
   type Classification,
   type MixedEstimate,
+  type MixedInference,
 } from '../statistics/index.ts'
 import { crossing, type LayoutFrame } from './layout.ts'
 import { linearFit } from './linear-model.ts'
@@ -21,7 +22,6 @@ import type { JudgedMean, TermMeans } from './term-result.ts'
 /** Effects, fixed and random, that are fitted while somebody waits. */
 const MOST_EFFECTS = 600
 
-type Kenward = ReturnType<typeof kenwardRoger>
 type Row = Float64Array
 
 /**
@@ -63,7 +63,7 @@ function fitted(frame: LayoutFrame): Judged | null {
   const grand = Math.abs(y.reduce((sum, value) => sum + value, 0) / y.length)
   const { planned, lacking } = plannedContrasts(frame)
   const whole = linearFit(frame)
-  const residual = fit.variances.at(-1)!
+  const residual = fit.values.at(-1)!
   return {
     fit: whole,
     tests: [...terms, ...bySite].map((term) => {
@@ -72,7 +72,7 @@ function fitted(frame: LayoutFrame): Judged | null {
       return { term: term.join(':'), df: numeratorDf, ss: NaN, ms: NaN, f, p, stratum: finest, errorDf: denominatorDf }
     }),
     errors: [{ stratum: finest, df: whole.residualDf, ss: NaN, ms: residual, cv: (100 * Math.sqrt(residual)) / grand }],
-    components: [...chance.map((unit, i) => ({ unit: unit.name, variance: fit.variances[i]! })), { unit: finest, variance: residual }],
+    components: [...chance.map((unit, i) => ({ unit: unit.name, variance: fit.values[i]! })), { unit: finest, variance: residual }],
     terms: terms.flatMap((term) => [
       meansOf(frame, method, rows, term, term),
       ...(bySite.length > 0 ? [meansOf(frame, method, rows, ['site', ...term], term)] : []),
@@ -199,7 +199,7 @@ function tested({ estimate, se, df }: MixedEstimate, level: number) {
   return { estimate, se, df, t, p: tTwoSided(t, df), lower: estimate - half, upper: estimate + half }
 }
 
-function meansOf(frame: LayoutFrame, method: Kenward, rows: Rows, names: readonly string[], term: readonly string[]): TermMeans {
+function meansOf(frame: LayoutFrame, method: MixedInference, rows: Rows, names: readonly string[], term: readonly string[]): TermMeans {
   const { significance } = frame.request.options
   const cells = cellsOf(frame, names)
   const own = cells.map((cell) => rows.mean(cell.at))
@@ -207,18 +207,12 @@ function meansOf(frame: LayoutFrame, method: Kenward, rows: Rows, names: readonl
     const { estimate, se, df, lower, upper } = tested(method.estimate(own[i]!), significance)
     return { level, n, estimate, se, df, lower, upper }
   })
-  const known = new Map<string, MixedEstimate>()
-  const difference = (a: number, b: number): MixedEstimate => {
-    const key = `${Math.min(a, b)} ${Math.max(a, b)}`
-    const found = known.get(key) ?? method.estimate(combined([[1, own[a]!], [-1, own[b]!]])) // prettier-ignore
-    known.set(key, found)
-    return found
-  }
+  const family = method.family(own)
   const estimates: TermMeans['estimates'] = (among) => ({
     values: among.map((i) => means[i]!.estimate),
-    covariance: (a, b) => method.covarianceOf(own[among[a]!]!, own[among[b]!]!),
-    differenceVariance: (a, b) => difference(among[a]!, among[b]!).se ** 2,
-    df: (a, b) => difference(among[a]!, among[b]!).df,
+    covariance: (a, b) => family.covariance(among[a]!, among[b]!),
+    differenceVariance: (a, b) => family.difference(among[a]!, among[b]!).se ** 2,
+    df: (a, b) => family.difference(among[a]!, among[b]!).df,
     oneError: false,
     estimable: () => true,
   })
@@ -227,7 +221,7 @@ function meansOf(frame: LayoutFrame, method: Kenward, rows: Rows, names: readonl
 }
 
 /** F of one factor at each level of the other. */
-function bothWays({ factors }: LayoutFrame, method: Kenward, rows: Rows, term: readonly string[]): SimpleEffectRow[] {
+function bothWays({ factors }: LayoutFrame, method: MixedInference, rows: Rows, term: readonly string[]): SimpleEffectRow[] {
   return [0, 1].flatMap((which) => {
     const [tested, within] = [which, 1 - which].map((at) => factors.find((factor) => factor.name === term[at])!) as [
       Classification,

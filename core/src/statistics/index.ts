@@ -118,5 +118,19 @@ export {
 } from './sample/two-sample.ts'
 export { multivariateT, multivariateTUpper, type Integral } from './distribution/multivariate-t.ts'
 export { jointTest, simpleEffects, simpleEffectsOf, type JointTest } from './linear/joint-test.ts'
-export { reml, type MixedModel, type RemlFit } from './mixed/variance-components.ts'
-export { kenwardRoger, satterthwaite, type MixedEstimate, type MixedTest } from './mixed/approximate-df.ts'
+export { reml, type MixedModel } from './mixed/variance-components.ts'
+export { criteria, freeOf, type CovarianceParameter, type Likelihood, type MixedFit, type Predictions } from './mixed/mixed-fit.ts'
+export {
+  kenwardRoger,
+  satterthwaite,
+  type DfMethod,
+  type MixedEstimate,
+  type MixedFamily,
+  type MixedInference,
+  type MixedTest,
+} from './mixed/approximate-df.ts'
+export { fitStructured, type StructuredModel } from './mixed/structured-errors.ts'
+export type { ErrorModel } from './mixed/errors/error-model.ts'
+export { byGroup } from './mixed/errors/by-group.ts'
+export { dateModels, type Dates } from './mixed/errors/over-dates.ts'
+export { groundModels, type Places } from './mixed/errors/over-ground.ts'

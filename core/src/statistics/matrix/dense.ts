@@ -5,9 +5,9 @@ export interface Dense {
   readonly values: Float64Array
 }
 
-export function dense(rows: number, columns: number, at: (i: number, j: number) => number = () => 0): Dense {
+export function dense(rows: number, columns: number, at?: (i: number, j: number) => number): Dense {
   const values = new Float64Array(rows * columns)
-  for (let i = 0; i < rows; i++) for (let j = 0; j < columns; j++) values[i * columns + j] = at(i, j)
+  if (at) for (let i = 0; i < rows; i++) for (let j = 0; j < columns; j++) values[i * columns + j] = at(i, j)
   return { rows, columns, values }
 }
 
@@ -16,7 +16,9 @@ function identity(n: number): Dense {
 }
 
 export function transpose({ rows, columns, values }: Dense): Dense {
-  return dense(columns, rows, (i, j) => values[j * columns + i]!)
+  const turned = new Float64Array(values.length)
+  for (let i = 0; i < rows; i++) for (let j = 0; j < columns; j++) turned[j * rows + i] = values[i * columns + j]!
+  return { rows: columns, columns: rows, values: turned }
 }
 
 /** A B. */
@@ -33,14 +35,34 @@ export function times(a: Dense, b: Dense): Dense {
   return product
 }
 
+/** A Bᵀ. */
+export function timesTransposed(a: Dense, b: Dense): Dense {
+  const product = dense(a.rows, b.rows)
+  const [x, y, n] = [a.values, b.values, a.columns]
+  for (let i = 0; i < a.rows; i++) {
+    for (let j = 0; j < b.rows; j++) {
+      let sum = 0
+      for (let k = 0; k < n; k++) sum += x[i * n + k]! * y[j * n + k]!
+      product.values[i * b.rows + j] = sum
+    }
+  }
+  return product
+}
+
 /** a A + b B. */
 export function combine(a: number, first: Dense, b: number, second: Dense): Dense {
-  return { ...first, values: first.values.map((value, i) => a * value + b * second.values[i]!) }
+  const [x, y] = [first.values, second.values]
+  const values = new Float64Array(x.length)
+  for (let i = 0; i < x.length; i++) values[i] = a * x[i]! + b * y[i]!
+  return { rows: first.rows, columns: first.columns, values }
 }
 
 /** Some of the rows and columns, from and up to. */
 export function part(of: Dense, [top, bottom]: readonly [number, number], [left, right]: readonly [number, number]): Dense {
-  return dense(bottom - top, right - left, (i, j) => of.values[(top + i) * of.columns + left + j]!)
+  const columns = right - left
+  const values = new Float64Array((bottom - top) * columns)
+  for (let i = top; i < bottom; i++) values.set(of.values.subarray(i * of.columns + left, i * of.columns + right), (i - top) * columns)
+  return { rows: bottom - top, columns, values }
 }
 
 /** tr(A B), without the product. */
@@ -97,8 +119,46 @@ export function solve({ lower: { rows: n, values: l } }: Cholesky, b: Dense): De
   return { rows: n, columns: m, values: x }
 }
 
+/** L⁻¹ B, of A = L Lᵀ. */
+export function forward({ lower: { rows: n, values: l } }: Cholesky, b: Dense): Dense {
+  const x = Float64Array.from(b.values)
+  const m = b.columns
+  for (let i = 0; i < n; i++) {
+    for (let k = 0; k < i; k++) {
+      const factor = l[i * n + k]!
+      if (factor !== 0) for (let j = 0; j < m; j++) x[i * m + j]! -= factor * x[k * m + j]!
+    }
+    const pivot = l[i * n + i]!
+    for (let j = 0; j < m; j++) x[i * m + j]! /= pivot
+  }
+  return { rows: n, columns: m, values: x }
+}
+
+/** A⁻¹ from A = L Lᵀ: the inverse of L, which is lower too, and its product with itself. */
+export function inverseFrom({ lower: { rows: n, values: l } }: Cholesky): Dense {
+  const w = new Float64Array(n * n)
+  // Row i of L⁻¹ from the rows above it.
+  for (let i = 0; i < n; i++) {
+    const pivot = 1 / l[i * n + i]!
+    for (let k = 0; k < i; k++) {
+      const factor = -l[i * n + k]! * pivot
+      if (factor !== 0) for (let j = 0; j <= k; j++) w[i * n + j]! += factor * w[k * n + j]!
+    }
+    w[i * n + i] = pivot
+  }
+  const values = new Float64Array(n * n)
+  for (let k = 0; k < n; k++) {
+    for (let i = 0; i <= k; i++) {
+      const factor = w[k * n + i]!
+      if (factor !== 0) for (let j = 0; j <= i; j++) values[i * n + j]! += factor * w[k * n + j]!
+    }
+  }
+  for (let i = 0; i < n; i++) for (let j = 0; j < i; j++) values[j * n + i] = values[i * n + j]!
+  return { rows: n, columns: n, values }
+}
+
 export function inverse(of: Dense): Dense {
-  return solve(cholesky(of), identity(of.rows))
+  return inverseFrom(cholesky(of))
 }
 
 /** Eigenvalues and eigenvectors (in columns) of a symmetric matrix, by Jacobi's rotations (Golub & Van Loan, §8.5). */

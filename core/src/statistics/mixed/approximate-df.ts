@@ -1,5 +1,17 @@
-import { cholesky, combine, dense, eigen, inverse, solve, times, traceOfProduct, transpose, type Dense } from '../matrix/dense.ts'
-import type { RemlFit } from './variance-components.ts'
+import {
+  cholesky,
+  combine,
+  dense,
+  eigen,
+  inverse,
+  solve,
+  times,
+  timesTransposed,
+  traceOfProduct,
+  transpose,
+  type Dense,
+} from '../matrix/dense.ts'
+import { freeOf, type MixedFit } from './mixed-fit.ts'
 
 /** A linear function of the fixed effects, or several tested together: one row each. */
 export interface MixedTest {
@@ -14,37 +26,73 @@ export interface MixedEstimate {
   readonly df: number
 }
 
+/** Several linear functions of the fixed effects, known together: each, and each pair of them. */
+export interface MixedFamily {
+  at(i: number): MixedEstimate
+  /** i less j. */
+  difference(i: number, j: number): MixedEstimate
+  covariance(i: number, j: number): number
+}
+
+/** Tests and estimates of linear functions of the fixed effects, by one of the methods for degrees of freedom. */
+export interface MixedInference {
+  readonly method: DfMethod
+  estimate(row: Float64Array): MixedEstimate
+  family(rows: readonly Float64Array[]): MixedFamily
+  test(rows: readonly Float64Array[]): MixedTest
+}
+
+export type DfMethod = 'kenward-roger' | 'satterthwaite'
+
 /**
  * Satterthwaite's degrees of freedom from the observed information of the variances (Giesbrecht & Burns
  * 1985; several rows: Fai & Cornelius 1996, by the eigenvectors of their covariance). Variances at zero
  * are no parameters.
  */
-export function satterthwaite(fit: RemlFit): {
-  estimate(row: Float64Array): MixedEstimate
-  test(rows: readonly Float64Array[]): MixedTest
-} {
+export function satterthwaite(fit: MixedFit): MixedInference {
   const free = freeOf(fit)
-  const spread = inverse(subset(fit.observedInformation, free))
-  const dfOf = (row: Dense): number => {
-    const held = times(row, fit.covariance)
+  const spread = inverse(subset(fit.observedInformation(), free))
+  const changes = free.map((k) => fit.changes()[k]!)
+  /** From the variance of a function and what each parameter changes in it. */
+  const dfOf = (variance: number, change: (k: number) => number): number => {
+    let sum = 0
+    for (let i = 0; i < free.length; i++) {
+      for (let j = 0; j < free.length; j++) sum += spread.values[i * free.length + j]! * change(i) * change(j)
+    }
+    // What does not depend on the variances is known as if they were.
+    return sum > 1e-28 * variance ** 2 ? (2 * variance ** 2) / sum : Infinity
+  }
+  const estimate = (row: Float64Array): MixedEstimate => {
     const variance = quadratic(row, fit.covariance)
-    const gradient = dense(free.length, 1, (k) => quadratic(held, fit.first[free[k]!]!))
-    return (2 * variance ** 2) / quadratic(transpose(gradient), spread)
+    const own = changes.map((each) => quadratic(row, each))
+    return { estimate: value(fit, row), se: Math.sqrt(variance), df: dfOf(variance, (k) => own[k]!) }
   }
   return {
-    estimate: (row) => {
-      const of = rowOf(row)
-      return { estimate: value(fit, row), se: Math.sqrt(quadratic(of, fit.covariance)), df: dfOf(of) }
+    method: 'satterthwaite',
+    estimate,
+    family: (rows) => {
+      const all = among(rows, fit.covariance)
+      const own = changes.map((each) => among(rows, each))
+      const values = rows.map((row) => value(fit, row))
+      const n = rows.length
+      return {
+        at: (i) => ({ estimate: values[i]!, se: Math.sqrt(all[i * n + i]!), df: dfOf(all[i * n + i]!, (k) => own[k]![i * n + i]!) }),
+        difference: (i, j) => {
+          const variance = between(all, n, i, j)
+          return { estimate: values[i]! - values[j]!, se: Math.sqrt(variance), df: dfOf(variance, (k) => between(own[k]!, n, i, j)) }
+        },
+        covariance: (i, j) => all[i * n + j]!,
+      }
     },
     test: (rows) => {
       const l = rowsOf(rows)
-      const { values, vectors } = eigen(times(times(l, fit.covariance), transpose(l)))
+      const { values, vectors } = eigen(timesTransposed(times(l, fit.covariance), l))
       const turned = times(transpose(vectors), l)
-      const each = rows.map((_, i) => dense(1, l.columns, (_row, j) => turned.values[i * l.columns + j]!))
-      const f = each.reduce((sum, row, i) => sum + value(fit, row.values) ** 2 / values[i]!, 0) / rows.length
-      const dfs = each.map(dfOf)
+      const each = rows.map((_, i) => turned.values.slice(i * l.columns, (i + 1) * l.columns))
+      const f = each.reduce((sum, row, i) => sum + value(fit, row) ** 2 / values[i]!, 0) / rows.length
+      const dfs = each.map((row, i) => dfOf(values[i]!, (k) => quadratic(row, changes[k]!)))
       if (rows.length === 1) return { f, numeratorDf: 1, denominatorDf: dfs[0]! }
-      const expected = dfs.reduce((sum, df) => sum + (df > 2 ? df / (df - 2) : 0), 0)
+      const expected = dfs.reduce((sum, df) => sum + (df > 2 ? (df === Infinity ? 1 : df / (df - 2)) : 0), 0)
       const denominatorDf = expected > rows.length ? (2 * expected) / (expected - rows.length) : 0
       return { f, numeratorDf: rows.length, denominatorDf }
     },
@@ -53,61 +101,83 @@ export function satterthwaite(fit: RemlFit): {
 
 /**
  * Kenward and Roger's adjusted covariance, scaled F and degrees of freedom (Biometrics 53, 1997), from
- * the expected information. Variances at zero are no parameters.
+ * the expected information; for covariances linear in their parameters. Variances at zero are no
+ * parameters. Throws RangeError where the fit has no expansion.
  */
-export function kenwardRoger(fit: RemlFit): {
-  /** Adjusted, of two linear functions of the fixed effects. */
-  covarianceOf(a: Float64Array, b: Float64Array): number
-  estimate(row: Float64Array): MixedEstimate
-  test(rows: readonly Float64Array[]): MixedTest
-} {
+export function kenwardRoger(fit: MixedFit): MixedInference {
+  const { expansion } = fit
+  if (!expansion) throw new RangeError('Kenward and Roger’s method needs a covariance that is linear in its parameters')
   const free = freeOf(fit)
   const phi = fit.covariance
-  const w = inverse(subset(fit.expectedInformation, free))
+  const w = inverse(subset(expansion.expectedInformation(), free))
   const at = (i: number, j: number): number => w.values[i * w.columns + j]!
+  const first = free.map((k) => expansion.first()[k]!)
+  const held = first.map((each) => times(each, phi))
   let middle = dense(phi.rows, phi.columns)
   free.forEach((k, i) =>
     free.forEach((l, j) => {
-      const term = combine(1, fit.second[k]![l]!, -1, times(times(fit.first[k]!, phi), fit.first[l]!))
+      if (j > i) return
+      const term = combine(1, expansion.second(k, l), -1, times(held[i]!, first[j]!))
       middle = combine(1, middle, at(i, j), term)
+      if (j < i) middle = combine(1, middle, at(i, j), transpose(term))
     }),
   )
   const covariance = combine(1, phi, 2, times(times(phi, middle), phi))
-  const test = (rows: readonly Float64Array[]): MixedTest => {
-    const q = rows.length
-    const l = rowsOf(rows)
-    const theta = times(transpose(l), solve(cholesky(times(times(l, phi), transpose(l))), l))
-    const turned = free.map((k) => times(times(times(theta, phi), fit.first[k]!), phi))
-    const traces = turned.map((each) => {
-      let sum = 0
-      for (let i = 0; i < each.rows; i++) sum += each.values[i * each.columns + i]!
-      return sum
-    })
-    let [a1, a2] = [0, 0]
-    free.forEach((_, i) =>
-      free.forEach((__, j) => {
-        a1 += at(i, j) * traces[i]! * traces[j]!
-        a2 += at(i, j) * traceOfProduct(turned[i]!, turned[j]!)
-      }),
-    )
-    const { scale, df } = scaled(a1, a2, q)
-    const values = dense(q, 1, (i) => value(fit, rows[i]!))
-    const adjusted = cholesky(times(times(l, covariance), transpose(l)))
-    return { f: (scale * times(transpose(values), solve(adjusted, values)).values[0]!) / q, numeratorDf: q, denominatorDf: df }
+  const changes = held.map((each) => times(phi, each))
+  /** One function: what each parameter changes in its variance, over the variance, is all that matters. */
+  const dfOf = (variance: number, change: (k: number) => number): number => {
+    let a = 0
+    for (let i = 0; i < free.length; i++) for (let j = 0; j < free.length; j++) a += (at(i, j) * change(i) * change(j)) / variance ** 2
+    return scaled(a, a, 1).df
   }
   return {
-    covarianceOf: (a, b) => times(times(rowOf(a), covariance), transpose(rowOf(b))).values[0]!,
-    // One row needs no matrices of the size of the effects: pairs of many means are asked for.
+    method: 'kenward-roger',
     estimate: (row) => {
-      const of = rowOf(row)
-      const held = times(of, phi)
-      const variance = times(held, transpose(of)).values[0]!
-      const shares = free.map((k) => quadratic(held, fit.first[k]!) / variance)
-      let a = 0
-      shares.forEach((one, i) => shares.forEach((other, j) => (a += at(i, j) * one * other)))
-      return { estimate: value(fit, row), se: Math.sqrt(quadratic(of, covariance)), df: scaled(a, a, 1).df }
+      const variance = quadratic(row, phi)
+      const own = changes.map((each) => quadratic(row, each))
+      return { estimate: value(fit, row), se: Math.sqrt(quadratic(row, covariance)), df: dfOf(variance, (k) => own[k]!) }
     },
-    test,
+    family: (rows) => {
+      const n = rows.length
+      const [all, adjusted] = [among(rows, phi), among(rows, covariance)]
+      const own = changes.map((each) => among(rows, each))
+      const values = rows.map((row) => value(fit, row))
+      return {
+        at: (i) => ({
+          estimate: values[i]!,
+          se: Math.sqrt(adjusted[i * n + i]!),
+          df: dfOf(all[i * n + i]!, (k) => own[k]![i * n + i]!),
+        }),
+        difference: (i, j) => ({
+          estimate: values[i]! - values[j]!,
+          se: Math.sqrt(between(adjusted, n, i, j)),
+          df: dfOf(between(all, n, i, j), (k) => between(own[k]!, n, i, j)),
+        }),
+        covariance: (i, j) => adjusted[i * n + j]!,
+      }
+    },
+    test: (rows) => {
+      const q = rows.length
+      const l = rowsOf(rows)
+      const theta = times(transpose(l), solve(cholesky(timesTransposed(times(l, phi), l)), l))
+      const turned = changes.map((each) => times(theta, each))
+      const traces = turned.map((each) => {
+        let sum = 0
+        for (let i = 0; i < each.rows; i++) sum += each.values[i * each.columns + i]!
+        return sum
+      })
+      let [a1, a2] = [0, 0]
+      free.forEach((_, i) =>
+        free.forEach((__, j) => {
+          a1 += at(i, j) * traces[i]! * traces[j]!
+          a2 += at(i, j) * traceOfProduct(turned[i]!, turned[j]!)
+        }),
+      )
+      const { scale, df } = scaled(a1, a2, q)
+      const values = dense(q, 1, (i) => value(fit, rows[i]!))
+      const adjusted = cholesky(timesTransposed(times(l, covariance), l))
+      return { f: (scale * times(transpose(values), solve(adjusted, values)).values[0]!) / q, numeratorDf: q, denominatorDf: df }
+    },
   }
 }
 
@@ -126,27 +196,57 @@ function scaled(a1: number, a2: number, q: number): { scale: number; df: number 
   return { scale: df / (mean * (df - 2)), df }
 }
 
-function freeOf({ variances, zero }: RemlFit): number[] {
-  return variances.flatMap((_, i) => (zero[i] ? [] : [i]))
-}
-
 function subset(of: Dense, keep: readonly number[]): Dense {
   return dense(keep.length, keep.length, (i, j) => of.values[keep[i]! * of.columns + keep[j]!]!)
 }
 
-function rowOf(row: Float64Array): Dense {
-  return { rows: 1, columns: row.length, values: row }
+function rowsOf(rows: readonly Float64Array[]): Dense {
+  const columns = rows[0]!.length
+  const values = new Float64Array(rows.length * columns)
+  rows.forEach((row, i) => values.set(row, i * columns))
+  return { rows: rows.length, columns, values }
 }
 
-function rowsOf(rows: readonly Float64Array[]): Dense {
-  return dense(rows.length, rows[0]!.length, (i, j) => rows[i]![j]!)
+/** L A Lᵀ of rows that are zero at most places, by rows. */
+function among(rows: readonly Float64Array[], of: Dense): Float64Array {
+  const n = rows.length
+  const p = of.columns
+  const places = rows.map((row) => [...row.keys()].filter((j) => row[j] !== 0))
+  const found = new Float64Array(n * n)
+  const held = new Float64Array(p)
+  for (let i = 0; i < n; i++) {
+    held.fill(0)
+    for (const a of places[i]!) {
+      const factor = rows[i]![a]!
+      for (let b = 0; b < p; b++) held[b]! += factor * of.values[a * p + b]!
+    }
+    for (let j = 0; j <= i; j++) {
+      let sum = 0
+      for (const b of places[j]!) sum += held[b]! * rows[j]![b]!
+      found[i * n + j] = found[j * n + i] = sum
+    }
+  }
+  return found
+}
+
+/** Of the difference of two. */
+function between(of: Float64Array, n: number, i: number, j: number): number {
+  return of[i * n + i]! + of[j * n + j]! - 2 * of[i * n + j]!
 }
 
 /** r A rᵀ. */
-function quadratic(row: Dense, of: Dense): number {
-  return times(times(row, of), transpose(row)).values[0]!
+function quadratic(row: Float64Array, of: Dense): number {
+  let sum = 0
+  for (let i = 0; i < row.length; i++) {
+    const factor = row[i]!
+    if (factor === 0) continue
+    for (let j = 0; j < row.length; j++) sum += factor * of.values[i * of.columns + j]! * row[j]!
+  }
+  return sum
 }
 
-function value({ beta }: RemlFit, row: Float64Array): number {
-  return row.reduce((sum, each, i) => sum + each * beta[i]!, 0)
+function value({ beta }: Pick<MixedFit, 'beta'>, row: Float64Array): number {
+  let sum = 0
+  for (let i = 0; i < row.length; i++) sum += row[i]! * beta[i]!
+  return sum
 }

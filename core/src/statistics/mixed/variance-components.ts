@@ -1,5 +1,18 @@
 import type { Classification } from '../linear/design-matrix.ts'
-import { cholesky, combine, dense, inverse, part, solve, times, transpose, type Dense } from '../matrix/dense.ts'
+import {
+  cholesky,
+  combine,
+  dense,
+  forward,
+  inverseFrom,
+  part,
+  solve,
+  times,
+  timesTransposed,
+  transpose,
+  type Dense,
+} from '../matrix/dense.ts'
+import { once, type Likelihood, type MixedFit } from './mixed-fit.ts'
 
 /**
  * y = X β + Σ Z_k u_k + e with u_k ~ N(0, σ²_k I), e ~ N(0, σ²_e I). All that follows needs only the
@@ -28,31 +41,23 @@ interface Products {
 }
 
 /** Quantities at some variances; K random terms come before the residual, which is the last. */
-export interface AtVariances {
+interface AtVariances {
   readonly variances: readonly number[]
-  /** log|V| + log|XᵀV⁻¹X| + yᵀPy + (n − p) log 2π. */
   readonly minusTwoLogLikelihood: number
   readonly beta: Float64Array
-  /** (XᵀV⁻¹X)⁻¹. */
   readonly covariance: Dense
-  /** Best linear unbiased predictions of the random effects, term by term. */
-  readonly effects: Float64Array
   /** Of the log-likelihood by the variances. */
   readonly score: Float64Array
-  readonly expectedInformation: Dense
   readonly averageInformation: Dense
-  readonly observedInformation: Dense
-  /** XᵀV⁻¹ V_k V⁻¹X. */
-  readonly first: readonly Dense[]
-  /** XᵀV⁻¹ V_k V⁻¹ V_l V⁻¹X. */
-  readonly second: readonly (readonly Dense[])[]
-}
-
-export interface RemlFit extends AtVariances {
-  /** Terms whose variance was estimated at zero, its bound. */
-  readonly zero: readonly boolean[]
-  readonly iterations: number
-  readonly converged: boolean
+  /** Zᵀ P y and the square roots of the ratios of variances: predictions are their squares times the residual variance times it. */
+  readonly zpy: Float64Array
+  readonly xvx: Dense
+  readonly zvx: Dense
+  readonly zvz: Dense
+  /** Of Zᵀ P Z (REML) or Zᵀ V⁻¹ Z (ML), by pairs of terms, and the traces of all. */
+  readonly blocks: readonly (readonly Dense[])[]
+  readonly zpz: Dense
+  readonly traces: readonly number[]
 }
 
 const MOST_ITERATIONS = 200
@@ -62,7 +67,7 @@ const MOST_ITERATIONS = 200
  * halved until the likelihood does not fall, variances bounded at zero: one that would fall below stays
  * there as long as the likelihood rises towards it. Throws RangeError when there is nothing to estimate from.
  */
-export function reml(model: MixedModel): RemlFit {
+export function reml(model: MixedModel, likelihood: Likelihood = 'REML'): MixedFit {
   const products = productsOf(model)
   const { n, p, starts } = products
   const k = starts.length - 1
@@ -72,9 +77,14 @@ export function reml(model: MixedModel): RemlFit {
   let at = atVariances(
     products,
     Array.from({ length: k + 1 }, (_, i) => (i === k ? spread / 2 : spread / (2 * k))),
+    likelihood,
   )
   const zero = Array.from({ length: k + 1 }, () => false)
-  for (let iteration = 1; iteration <= MOST_ITERATIONS; iteration++) {
+  let iterations = 0
+  let converged = k === 0
+  if (k === 0) at = atVariances(products, [likelihood === 'ML' ? (spread * (n - p)) / n : spread], likelihood)
+  while (!converged && iterations < MOST_ITERATIONS) {
+    iterations++
     for (let i = 0; i < k; i++) zero[i] = at.variances[i] === 0 && at.score[i]! <= 0
     const free = at.variances.flatMap((_, i) => (zero[i] ? [] : [i]))
     const step = stepFrom(at, free)
@@ -84,7 +94,7 @@ export function reml(model: MixedModel): RemlFit {
         const to = variance + share * (step.get(i) ?? 0)
         return i === k ? Math.max(to, variance / 10) : Math.max(to, 0)
       })
-      const there = atVariances(products, tried)
+      const there = atVariances(products, tried, likelihood)
       if (there.minusTwoLogLikelihood <= at.minusTwoLogLikelihood + 1e-12 * Math.abs(at.minusTwoLogLikelihood)) {
         next = there
         break
@@ -94,12 +104,51 @@ export function reml(model: MixedModel): RemlFit {
     const moved = Math.max(...next.variances.map((each, i) => Math.abs(each - at.variances[i]!)))
     at = next
     // Below this only the rounding of sums of squares moves it.
-    if (moved <= 1e-9 * total) {
-      const done = at.variances.map((variance, i) => i < k && variance === 0)
-      return { ...at, zero: done, iterations: iteration, converged: true }
-    }
+    converged = moved <= 1e-9 * total
   }
-  return { ...at, zero: at.variances.map((variance, i) => i < k && variance === 0), iterations: MOST_ITERATIONS, converged: false }
+  return fitAt(model, products, at, { likelihood, iterations, converged })
+}
+
+function fitAt(
+  { y, fixed, random }: MixedModel,
+  { n, starts }: Products,
+  at: AtVariances,
+  how: Pick<MixedFit, 'likelihood' | 'iterations' | 'converged'>,
+): MixedFit {
+  const { variances, beta, covariance, zpy, zpz } = at
+  const k = starts.length - 1
+  const q = starts.at(-1)!
+  const expected = (): Dense => expectedInformation(at, starts)
+  const first = once(() => firstDerivatives(at, starts))
+  const second = once(() => secondDerivatives(at, starts, first()))
+  return {
+    ...how,
+    parameters: [...random.map(({ name }) => name), 'residual'].map((name) => ({ name, kind: 'variance' })),
+    values: variances,
+    bounded: variances.map((variance, i) => i < k && variance === 0),
+    minusTwoLogLikelihood: at.minusTwoLogLikelihood,
+    observations: n,
+    beta,
+    covariance,
+    changes: once(() => first().map((each) => times(times(covariance, each), covariance))),
+    observedInformation: () => combine(2, at.averageInformation, -1, expected()),
+    expansion: { expectedInformation: expected, first, second: (i, j) => second()[i]![j]! },
+    predictions: () =>
+      random.map((_, r) => ({
+        effects: zpy.slice(starts[r], starts[r + 1]).map((each) => each * variances[r]!),
+        errors: Float64Array.from({ length: starts[r + 1]! - starts[r]! }, (_each, i) => {
+          const place = starts[r]! + i
+          return Math.sqrt(Math.max(0, variances[r]! - variances[r]! ** 2 * zpz.values[place * q + place]!))
+        }),
+      })),
+    residuals: () => {
+      const marginal = Float64Array.from(y, (value, i) => fixed.reduce((left, column, j) => left - column[i]! * beta[j]!, value))
+      const conditional = marginal.map((value, i) =>
+        random.reduce((left, { codes }, r) => left - variances[r]! * zpy[starts[r]! + codes[i]!]!, value),
+      )
+      return { marginal, conditional }
+    },
+  }
 }
 
 /** The step of average information on the variances that are free to move; along the gradient where that matrix is of no use. */
@@ -153,83 +202,120 @@ function residualVariance({ n, p, xx, xy, yy }: Products): number {
 }
 
 /** σ²_e V⁻¹ = I − Z T Zᵀ with T = Λ (I + Λ ZᵀZ Λ)⁻¹ Λ, Λ² = σ²_k / σ²_e: of use at zero variances too. */
-function atVariances({ n, p, starts, xx, xz, zz, xy, zy, yy }: Products, variances: readonly number[]): AtVariances {
+function atVariances(
+  { n, p, starts, xx, xz, zz, xy, zy, yy }: Products,
+  variances: readonly number[],
+  likelihood: Likelihood,
+): AtVariances {
   const k = starts.length - 1
   const q = starts.at(-1)!
   const residual = variances[k]!
   const root = new Float64Array(q)
   for (let r = 0; r < k; r++) root.fill(Math.sqrt(variances[r]! / residual), starts[r], starts[r + 1])
   const inner = cholesky(dense(q, q, (i, j) => root[i]! * zz.values[i * q + j]! * root[j]! + (i === j ? 1 : 0)))
-  const scaled = (of: Dense): Dense => dense(of.rows, of.columns, (i, j) => root[i]! * of.values[i * of.columns + j]!)
-  /** AᵀV⁻¹B from AᵀB, ZᵀA and ZᵀB. */
-  const through = (ab: Dense, za: Dense, zb: Dense): Dense =>
-    combine(1 / residual, ab, -1 / residual, times(transpose(scaled(za)), solve(inner, scaled(zb))))
+  /** L⁻¹ Λ ZᵀA, whose products say what Z takes from V⁻¹. */
+  const taken = (za: Dense): Dense => {
+    const m = za.columns
+    return forward(
+      inner,
+      dense(q, m, (i, j) => root[i]! * za.values[i * m + j]!),
+    )
+  }
+  /** AᵀV⁻¹B from AᵀB and what is taken. */
+  const less = (ab: Dense, a: Dense, b: Dense): Dense =>
+    combine(1 / residual, ab, -1 / residual, timesTransposed(transpose(a), transpose(b)))
   const zx = transpose(xz)
-  const xvx = through(xx, zx, zx)
+  const [tx, tz, ty] = [taken(zx), taken(zz), taken(zy)]
+  const xvx = less(xx, tx, tx)
   const factor = cholesky(xvx)
-  const covariance = inverse(xvx)
-  const zvx = through(zx, zz, zx)
-  const zvz = through(zz, zz, zz)
-  const xvy = through(xy, zx, zy)
-  const zvy = through(zy, zz, zy)
-  const beta = solve(factor, xvy)
-  const yvy = through(
-    dense(1, 1, () => yy),
-    zy,
-    zy,
-  ).values[0]!
-  const ypy = yvy - beta.values.reduce((sum, each, i) => sum + each * xvy.values[i]!, 0)
+  const covariance = inverseFrom(factor)
+  const zvx = less(zx, tz, tx)
+  const zvz = less(zz, tz, tz)
+  const xvy = less(xy, tx, ty)
+  const zvy = less(zy, tz, ty)
+  const beta = times(covariance, xvy).values
+  const yvy = (yy - sumOfSquares(ty.values)) / residual
+  const ypy = yvy - beta.reduce((sum, each, i) => sum + each * xvy.values[i]!, 0)
   // Zᵀ P Z and Zᵀ P y.
-  const zpz = combine(1, zvz, -1, times(zvx, solve(factor, transpose(zvx))))
-  const zpy = combine(1, zvy, -1, times(zvx, beta))
+  const held = transpose(forward(factor, transpose(zvx)))
+  const zpz = combine(1, zvz, -1, timesTransposed(held, held))
+  const zpy = combine(
+    1,
+    zvy,
+    -1,
+    times(
+      zvx,
+      dense(p, 1, (i) => beta[i]!),
+    ),
+  ).values
   const range = (r: number): [number, number] => [starts[r]!, starts[r + 1]!]
   const terms = Array.from({ length: k }, (_, r) => r)
-  const u = terms.map((r) => part(zpy, range(r), [0, 1]))
-  const block = terms.map((r) => terms.map((s) => part(zpz, range(r), range(s))))
+  const u = terms.map((r) => zpy.slice(...range(r)))
+  const judged = likelihood === 'REML' ? zpz : zvz
+  const blocks = terms.map((r) => terms.map((s) => part(judged, range(r), range(s))))
 
   // What the residual adds follows from P V P = P, term by term.
-  const sizes = terms.map((r) => trace(block[r]![r]!))
-  const traces = withResidual(sizes, n - p, variances)
-  const squares = withResidual(
-    u.map((each) => sumOfSquares(each.values)),
-    ypy,
-    variances,
-  )
-  const traced = closed(
-    terms.map((r) => terms.map((s) => sumOfSquares(block[r]![s]!.values))),
-    traces,
-    variances,
-  )
+  const traces = withResidual(terms.map((r) => trace(blocks[r]![r]!)), likelihood === 'REML' ? n - p : n, variances) // prettier-ignore
+  const squares = withResidual(u.map(sumOfSquares), ypy, variances)
   const quadratic = closed(
-    terms.map((r) => terms.map((s) => times(transpose(u[r]!), times(block[r]![s]!, u[s]!)).values[0]!)),
+    terms.map((r) => terms.map((s) => quadraticIn(zpz, u[r]!, starts[r]!, u[s]!, starts[s]!))),
     squares,
     variances,
   )
   const m = k + 1
-  const xf = terms.map((r) => part(transpose(zvx), [0, p], range(r)))
-  const first = withResidualMatrix(
-    xf.map((each) => times(each, transpose(each))),
-    xvx,
-    variances,
-  )
-  const second = closedMatrices(
-    terms.map((r) => terms.map((s) => times(times(xf[r]!, part(zvz, range(r), range(s))), transpose(xf[s]!)))),
-    first,
-    variances,
-  )
+  const constant = (likelihood === 'REML' ? n - p : n) * Math.log(2 * Math.PI)
   return {
     variances,
-    minusTwoLogLikelihood: n * Math.log(residual) + inner.logDeterminant + factor.logDeterminant + ypy + (n - p) * Math.log(2 * Math.PI),
-    beta: beta.values,
+    minusTwoLogLikelihood:
+      n * Math.log(residual) + inner.logDeterminant + (likelihood === 'REML' ? factor.logDeterminant : 0) + ypy + constant,
+    beta,
     covariance,
-    effects: Float64Array.from(zpy.values, (each, i) => each * root[i]! ** 2 * residual),
+    zpy,
+    xvx,
+    zvx,
+    zvz,
+    blocks,
+    zpz,
+    traces,
     score: Float64Array.from({ length: m }, (_, i) => (squares[i]! - traces[i]!) / 2),
-    expectedInformation: dense(m, m, (i, j) => traced[i]![j]! / 2),
     averageInformation: dense(m, m, (i, j) => quadratic[i]![j]! / 2),
-    observedInformation: dense(m, m, (i, j) => quadratic[i]![j]! - traced[i]![j]! / 2),
-    first,
-    second,
   }
+}
+
+/** uᵀ A v of a part of A. */
+function quadraticIn({ columns, values }: Dense, u: Float64Array, top: number, v: Float64Array, left: number): number {
+  let sum = 0
+  for (let i = 0; i < u.length; i++) {
+    let row = 0
+    for (let j = 0; j < v.length; j++) row += values[(top + i) * columns + left + j]! * v[j]!
+    sum += u[i]! * row
+  }
+  return sum
+}
+
+function expectedInformation({ blocks, traces, variances }: AtVariances, starts: readonly number[]): Dense {
+  const m = starts.length
+  const traced = closed(
+    blocks.map((row) => row.map((each) => sumOfSquares(each.values))),
+    traces,
+    variances,
+  )
+  return dense(m, m, (i, j) => traced[i]![j]! / 2)
+}
+
+function firstDerivatives({ zvx, xvx, variances }: AtVariances, starts: readonly number[]): Dense[] {
+  const own = starts.slice(1).map((end, r) => {
+    const held = transpose(part(zvx, [starts[r]!, end], [0, zvx.columns]))
+    return timesTransposed(held, held)
+  })
+  return withResidualMatrix(own, xvx, variances)
+}
+
+function secondDerivatives({ zvx, zvz, variances }: AtVariances, starts: readonly number[], first: readonly Dense[]): Dense[][] {
+  const range = (r: number): [number, number] => [starts[r]!, starts[r + 1]!]
+  const held = starts.slice(1).map((_, r) => part(zvx, range(r), [0, zvx.columns]))
+  const own = held.map((a, r) => held.map((b, s) => times(transpose(a), times(part(zvz, range(r), range(s)), b))))
+  return closedMatrices(own, first, variances)
 }
 
 function trace({ rows, values }: Dense): number {

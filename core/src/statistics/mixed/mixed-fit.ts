@@ -1,0 +1,77 @@
+import type { Dense } from '../matrix/dense.ts'
+
+export type Likelihood = 'REML' | 'ML'
+
+/** What stands in the covariance of the observations. */
+export interface CovarianceParameter {
+  /** Its random term, or what it is of the errors. */
+  readonly name: string
+  readonly kind: 'variance' | 'covariance' | 'correlation' | 'range' | 'nugget'
+}
+
+/** Predictions of a random term, with the root of their prediction error variance, level by level. */
+export interface Predictions {
+  readonly effects: Float64Array
+  readonly errors: Float64Array
+}
+
+/**
+ * A fitted mixed model: all that tests, means and differences need of it, whichever way it was fitted.
+ * Derivatives and informations are worked out when they are asked for.
+ */
+export interface MixedFit {
+  readonly likelihood: Likelihood
+  readonly parameters: readonly CovarianceParameter[]
+  readonly values: readonly number[]
+  /** Those that came to rest at their bound, as a variance at zero: they are no parameters. */
+  readonly bounded: readonly boolean[]
+  readonly converged: boolean
+  readonly iterations: number
+  /** log|V| + log|XᵀV⁻¹X| + rᵀV⁻¹r + (n − p) log 2π; of ML without the second term, and n log 2π. */
+  readonly minusTwoLogLikelihood: number
+  readonly observations: number
+  readonly beta: Float64Array
+  /** (XᵀV⁻¹X)⁻¹. */
+  readonly covariance: Dense
+  /** What a parameter more of it changes in the covariance of the fixed effects. */
+  changes(): readonly Dense[]
+  /** Of the log-likelihood, by all parameters. */
+  observedInformation(): Dense
+  /** What Kenward and Roger's method needs; null where V is not linear in its parameters, or the work would be too large. */
+  readonly expansion: Expansion | null
+  /** By random term, in the order given. */
+  predictions(): readonly Predictions[]
+  /** Observed less what the fixed effects say; and less the predictions too. */
+  residuals(): { readonly marginal: Float64Array; readonly conditional: Float64Array }
+}
+
+export interface Expansion {
+  expectedInformation(): Dense
+  /** XᵀV⁻¹ V_k V⁻¹X. */
+  first(): readonly Dense[]
+  /** XᵀV⁻¹ V_k V⁻¹ V_l V⁻¹X. */
+  second(k: number, l: number): Dense
+}
+
+/** Parameters that were free to move. */
+export function freeOf({ bounded }: Pick<MixedFit, 'bounded'>): number[] {
+  return bounded.flatMap((each, i) => (each ? [] : [i]))
+}
+
+/** Akaike's and Schwarz's criteria; under REML the fixed effects are no parameters of the likelihood, but are counted where asked for. */
+export function criteria(fit: MixedFit): { aic: number; bic: number; aicCovarianceOnly: number } {
+  const covariance = freeOf(fit).length
+  const all = covariance + fit.beta.length
+  const n = fit.likelihood === 'REML' ? fit.observations - fit.beta.length : fit.observations
+  return {
+    aic: fit.minusTwoLogLikelihood + 2 * all,
+    bic: fit.minusTwoLogLikelihood + Math.log(n) * covariance + (fit.likelihood === 'ML' ? Math.log(n) * fit.beta.length : 0),
+    aicCovarianceOnly: fit.minusTwoLogLikelihood + 2 * covariance,
+  }
+}
+
+/** Worked out when first asked for. */
+export function once<T>(work: () => T): () => T {
+  let held: { value: T } | null = null
+  return () => (held ??= { value: work() }).value
+}
