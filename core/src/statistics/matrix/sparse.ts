@@ -120,8 +120,8 @@ export class SparseCholesky {
     return Float64Array.from({ length: n }, (_, i) => x[this.#position[i]!]!)
   }
 
-  /** The diagonal of A⁻¹ from the places of L alone (Takahashi, Fagan & Chin 1973). */
-  inverseDiagonal(): Float64Array {
+  /** A⁻¹ at the places of L, which hold those of the matrix (Takahashi, Fagan & Chin 1973). */
+  inverse(): (i: number, j: number) => number {
     const [n, starts, rows, l] = [this.#size, this.#starts, this.#rows, this.#values]
     const z = new Float64Array(l.length)
     const held = new Float64Array(n)
@@ -161,7 +161,10 @@ export class SparseCholesky {
       }
       z[from] = sum / diagonal
     }
-    return Float64Array.from({ length: n }, (_, i) => z[starts[this.#position[i]!]!]!)
+    return (i, j) => {
+      const [a, b] = [this.#position[i]!, this.#position[j]!]
+      return a === b ? z[starts[a]!]! : z[placeIn(starts, rows, Math.max(a, b), Math.min(a, b))]!
+    }
   }
 }
 
