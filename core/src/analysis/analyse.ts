@@ -4,7 +4,8 @@ import { checksOf, NO_CHECKS } from './checks.ts'
 import { evidenceTable } from './evidence.ts'
 import { crossing, layoutFrame, type LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './linear-model.ts'
-import { inMixedModel } from './mixed-model.ts'
+import { MixedFailure } from './mixed/fit.ts'
+import { asksMixed, inMixedModel } from './mixed/judge.ts'
 import { inOneError, type Judged } from './one-error.ts'
 import { AnalysisError, type AnalysisRequest } from './request.ts'
 import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
@@ -27,20 +28,41 @@ export function analyse(request: AnalysisRequest): Analysis {
   const frame: LayoutFrame = { ...laid, y: scale ? laid.raw.map(scale.forward) : laid.raw }
   const notTested = nothingToTest(frame)
   if (notTested) return described(frame, notTested)
-  if (frame.random.size === 0) {
+  if (frame.random.size === 0 && !asksMixed(frame)) {
     const fit = linearFit(frame)
     const without = noError(frame, fit)
     return without ? described(frame, without) : tested(frame, scale, inOneError(frame, fit))
   }
-  const judged = inSeveralErrors(frame) ?? inMixedModel(frame)
-  if (!judged) return described(frame, UNBALANCED)
-  const without = noError(frame, judged.fit)
-  return without ? described(frame, without) : tested(frame, scale, judged)
+  try {
+    const judged = (asksMixed(frame) ? null : inSeveralErrors(frame)) ?? inMixedModel(frame)
+    const without = judged.fit && noError(frame, judged.fit)
+    return without ? described(frame, without) : tested(frame, scale, judged)
+  } catch (error) {
+    if (error instanceof MixedFailure) return simpler(frame, error.message)
+    throw error
+  }
 }
 
-const UNBALANCED: NotTested = {
-  reason: 'unbalanced errors',
-  text: 'Units are lost or treatments unevenly spread over the larger units, and the mixed model that this needs could not be fitted: combinations were not grown, the units cannot tell its variances apart, or it is too large. The means are described, not tested.',
+/** What a mixed model that could not be fitted leaves: the same with less in it, told with the reason; else the means. */
+function simpler(frame: LayoutFrame, reason: string): Analysis {
+  const { options } = frame.request
+  const { errorBy, dates, ground, ...plain } = options
+  const taken = frame.incomplete.filter((kind) => !options.random.includes(kind))
+  const [without, words] =
+    errorBy !== undefined || dates || ground !== undefined
+      ? [plain, dates ? 'dates of a unit are taken as apart' : ground ? 'blocks alone are trusted' : 'one error variance serves for all']
+      : taken.length > 0
+        ? [{ ...options, fixed: [...options.fixed, ...taken] }, `${taken.map(plural).join(' and ')} are taken out instead`]
+        : [null, '']
+  if (without) {
+    const found = analyse({ ...frame.request, options: without })
+    const text = `The model that was meant could not be fitted, since ${reason}: ${words}.`
+    return { ...found, cautions: [{ kind: 'simpler model', text }, ...found.cautions] }
+  }
+  return described(frame, {
+    reason: 'unbalanced errors',
+    text: `Units are lost or treatments unevenly spread over the larger units, and the mixed model that this needs could not be fitted: ${reason}. The means are described, not tested.`,
+  })
 }
 
 /** A factor, a kind of unit and a covariate are terms of one model: each needs its own name. */
@@ -77,8 +99,8 @@ function noError({ y, finest }: LayoutFrame, fit: LinearFit): NotTested | null {
 }
 
 function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: Judged): Analysis {
-  const table = residualTable(judged.fit)
-  const checks = checksOf(frame, judged.fit, table)
+  const table = judged.fit && residualTable(judged.fit)
+  const checks = judged.fit && table ? checksOf(frame, judged.fit, table) : NO_CHECKS
   const terms = Object.fromEntries(
     judged.terms.map((of) => {
       const name = [...(of.bySite ? ['site'] : []), ...of.term].join(':')
@@ -104,12 +126,13 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
     tests: judged.tests,
     errors: judged.errors,
     components: judged.components ?? null,
+    mixed: judged.mixed ?? null,
     terms,
     contrasts: judged.contrasts.map((each) => contrastRow(frame, each)),
     covariates: judged.covariates,
     scale: scale && { name: scale.name, bias: scale.bias },
     checks,
-    residuals: residualRows(frame, judged.fit, table),
+    residuals: residualRows(frame, judged.fit, table, judged.residuals),
     cautions: cautionsFor(frame, { ...judged, notTested: null, checks }),
   })
 }
@@ -145,6 +168,7 @@ function described(frame: LayoutFrame, notTested: NotTested): Analysis {
     tests: [],
     errors: [],
     components: null,
+    mixed: null,
     terms,
     contrasts: [],
     covariates: [],
@@ -194,7 +218,12 @@ function spoken(analysis: Omit<Analysis, 'sentences'>): Analysis {
 }
 
 /** Without a fit the residuals are from the plain treatment means. */
-function residualRows({ observed, factors, y, raw }: LayoutFrame, fit: LinearFit | null, table: ResidualTable | null): ResidualRow[] {
+function residualRows(
+  { observed, factors, y, raw }: LayoutFrame,
+  fit: LinearFit | null,
+  table: ResidualTable | null,
+  mixed?: Judged['residuals'],
+): ResidualRow[] {
   const cells = crossing(
     factors.map((factor) => factor.name),
     factors,
@@ -204,7 +233,7 @@ function residualRows({ observed, factors, y, raw }: LayoutFrame, fit: LinearFit
     return own.reduce((sum, value) => sum + value, 0) / own.length
   })
   return observed.rows.map(({ unit, samples, exposure }, i) => {
-    const fitted = fit ? fit.fitted[i]! : plain[cells.codes[i]!]!
+    const fitted = fit ? fit.fitted[i]! : mixed ? y[i]! - mixed.conditional[i]! : plain[cells.codes[i]!]!
     // An observation that alone decides its fit has no residual to speak of.
     const known = table && 1 - table.leverage[i]! > 1e-9 ? table : null
     return {
@@ -220,6 +249,8 @@ function residualRows({ observed, factors, y, raw }: LayoutFrame, fit: LinearFit
       deleted: known?.external[i] ?? NaN,
       leverage: table?.leverage[i] ?? NaN,
       cook: known?.cook[i] ?? NaN,
+      marginal: mixed?.marginal[i] ?? NaN,
+      conditional: mixed?.conditional[i] ?? NaN,
     }
   })
 }

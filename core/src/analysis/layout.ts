@@ -15,6 +15,10 @@ export interface LayoutFrame {
   readonly units: readonly Classification[]
   /** Those whose differences are chance: errors of their own. */
   readonly random: ReadonlySet<string>
+  /** Factors, and their crossings with each other and with kinds of unit, that are a sample of many. */
+  readonly sampled: readonly Classification[]
+  /** Kinds of unit taken as a sample since most of their units hold a part of the treatments only. */
+  readonly incomplete: readonly UnitKind[]
   readonly factors: readonly Classification[]
   readonly covariates: readonly Covariate[]
   /** Of the treatments, main effects first. */
@@ -59,12 +63,17 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
       { name: kind, levels: calledBy(names as string[], kind, index), codes: Int32Array.from(holders, (each) => names.indexOf(each)) },
     ]
   })
+  const incomplete = options.ground
+    ? []
+    : incompleteKinds(request, finest, index).filter((kind) => above.some((each) => each.name === kind) && !options.fixed.includes(kind))
+  const asked = randomAsked(request)
   const random = new Set<string>(
-    [...structure.factors.map((factor) => factor.appliedTo).filter((kind) => kind !== finest), ...options.random].filter(
-      (kind) => !options.fixed.includes(kind) && above.some((each) => each.name === kind),
+    [...structure.factors.map((factor) => factor.appliedTo).filter((kind) => kind !== finest), ...asked.kinds, ...incomplete].filter(
+      (kind) => !options.fixed.some((each) => each === kind) && above.some((each) => each.name === kind),
     ),
   )
   const sites = above.find((each) => each.name === 'site') ?? null
+  const sampled = asked.crossings.map((names) => crossing(names, [...above, ...factors]))
   // Sites that are a sample of many: what treatments do differently there is chance too.
   const bySite = sites && random.has('site') ? terms.map((term) => crossing(['site', ...term], [sites, ...factors])) : []
   bySite.forEach((each) => random.add(each.name))
@@ -75,6 +84,8 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
     finest,
     units: [...above, ...bySite],
     random,
+    sampled,
+    incomplete,
     factors,
     covariates: options.covariates.map((name, c) => ({
       name,
@@ -91,6 +102,57 @@ function calledBy(ids: readonly string[], kind: UnitKind, index: ReadonlyMap<str
   const codes = ids.map((id) => index.get(id)!.code)
   return kind === 'site' && new Set(codes).size === ids.length ? codes : ids
 }
+
+/** Kinds of unit, and crossings of kinds and factors, that the options take as a sample. Throws AnalysisError for a name that is neither. */
+function randomAsked({ options, structure, factors }: AnalysisRequest): { kinds: string[]; crossings: string[][] } {
+  const kinds = structure.kinds.map((each) => each.kind as string)
+  const keys = factors.map((factor) => factor.key)
+  const asked = options.random.map((each) => each.split(':'))
+  const strange = [...asked.flat(), ...Object.keys(options.checks)].find((name) => !kinds.includes(name) && !keys.includes(name))
+  if (strange !== undefined)
+    throw new AnalysisError(
+      `The options take “${strange}” as a sample of many, which is neither a kind of unit (${kinds.join(', ')}) nor a factor (${keys.join(', ')}).`,
+    )
+  // Kinds before factors, each in its order, so that a term has one name.
+  const ordered = asked.map((names) => [...kinds, ...keys].filter((name) => names.includes(name)))
+  return {
+    kinds: ordered.flatMap((names) => (names.length === 1 && kinds.includes(names[0]!) ? names : [])),
+    crossings: ordered.filter((names) => names.length > 1 || keys.includes(names[0]!)),
+  }
+}
+
+/**
+ * Kinds to which no factor was applied, most of whose units hold a part of the treatments only, where there
+ * are enough of them to say how much they differ.
+ */
+function incompleteKinds({ structure, units, factors }: AnalysisRequest, finest: UnitKind, index: ReadonlyMap<string, Unit>): UnitKind[] {
+  const applied = new Set(structure.factors.map((factor) => factor.appliedTo))
+  const treated = units.filter((unit) => unit.kind === finest)
+  const treatmentOf = (unit: Unit): string => factors.map(({ key }) => levelOn(unit, key, index)).join(':')
+  /** Of a site what was grown there: sites may differ in their treatments. */
+  const siteOf = (unit: Unit): string => holderOf(unit, 'site', index) ?? ''
+  const grown = new Map<string, Set<string>>()
+  for (const unit of treated) grown.set(siteOf(unit), (grown.get(siteOf(unit)) ?? new Set()).add(treatmentOf(unit)))
+  return kindsAbove(structure, finest).filter((kind) => {
+    if (applied.has(kind) || kind === 'site') return false
+    const held = new Map<string, { own: Set<string>; of: number }>()
+    for (const unit of treated) {
+      const holder = holderOf(unit, kind, index)
+      if (holder === undefined) continue
+      const found = held.get(holder) ?? { own: new Set<string>(), of: grown.get(siteOf(unit))!.size }
+      found.own.add(treatmentOf(unit))
+      held.set(holder, found)
+    }
+    const shares = [...held.values()].map(({ own, of }) => own.size / of).sort((a, b) => a - b)
+    const around = new Set([...held.keys()].map((id) => index.get(id)!.in.join())).size
+    return shares.length >= FEWEST_UNITS && shares.length - around >= FEWEST_DF && shares[Math.floor(shares.length / 2)]! <= MOST_OF_ALL
+  })
+}
+
+/** Fewer units of a kind than this, or fewer to compare within what holds them, tell too little of how much they differ. */
+const [FEWEST_UNITS, FEWEST_DF] = [5, 3]
+/** A block that lost a plot or two is still a complete one. */
+const MOST_OF_ALL = 0.85
 
 /** The kind that lies in every kind any factor was applied to: strips that cross meet in it. */
 function finestKind(structure: Structure): UnitKind {

@@ -18,16 +18,19 @@ import type { LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './linear-model.ts'
 import { judgeParts } from './parts.ts'
 import { plannedContrasts, type PlannedContrast } from './planned.ts'
-import type { Analysis, CovariateRow, ErrorRow, SimpleEffectRow, TestRow } from './result.ts'
+import type { Analysis, CovariateRow, ErrorRow, MixedResult, SimpleEffectRow, TestRow } from './result.ts'
 import type { TermMeans } from './term-result.ts'
 
 /** What a layout with one error, or with several, comes to. */
 export interface Judged {
-  readonly fit: LinearFit
+  /** Least squares with every kind of unit taken out; null where that would be too large, or leaves nothing. */
+  readonly fit: LinearFit | null
   readonly tests: readonly TestRow[]
   readonly errors: readonly ErrorRow[]
   /** Variances by kind of unit, where they were fitted. */
   readonly components?: Analysis['components']
+  readonly mixed?: MixedResult
+  readonly residuals?: { readonly marginal: Float64Array; readonly conditional: Float64Array }
   readonly terms: readonly TermMeans[]
   readonly contrasts: readonly (PlannedContrast & ReturnType<typeof contrast>)[]
   readonly covariates: readonly CovariateRow[]

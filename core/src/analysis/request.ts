@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { comparisonMethods } from '../statistics/index.ts'
+import { comparisonMethods, dateModels, groundModels } from '../statistics/index.ts'
 import { UnitKind, type Structure, type Unit } from '../trial/index.ts'
 
 /** What cannot be analysed at all, and why, in words for the person who asked. */
@@ -45,6 +45,10 @@ export interface TreatmentPart {
   readonly how?: Structure['factors'][number]['how']
 }
 
+function keysOf<T extends { readonly key: string }>(models: readonly T[]): [string, ...string[]] {
+  return models.map((each) => each.key) as [string, ...string[]]
+}
+
 const Method = z.enum(comparisonMethods.map((method) => method.key) as [string, ...string[]])
 export type Method = string
 
@@ -64,8 +68,29 @@ export const AnalysisOptions = z.strictObject({
   weights: z.enum(['equal', 'observed']).default('equal'),
   /** Kinds of unit to be taken out as fixed terms, though a factor was applied to them; left out, they are errors of their own. */
   fixed: z.array(UnitKind).default([]),
-  /** Kinds of unit whose differences are chance, though no factor was applied to them: blocks or sites as a sample of many. */
-  random: z.array(UnitKind).default([]),
+  /**
+   * What is a sample of many, so that its differences are chance: kinds of unit to which no factor was
+   * applied, factors (entries), or their crossings joined by `:`.
+   */
+  random: z.array(z.string().min(1)).default([]),
+  /** Levels of a random factor that keep a mean of their own, as checks among new entries; the others share one. */
+  checks: z.record(z.string(), z.array(z.string()).min(1)).default({}),
+  /** A kind of unit or factor for each level of which errors have a variance of their own. */
+  errorBy: z.string().min(1).optional(),
+  /** The same units read at several dates: the factor of the dates, the kind of unit, and how its dates go together. */
+  dates: z
+    .strictObject({
+      occasion: z.string().min(1),
+      subject: UnitKind,
+      covariance: z.enum(['best', ...keysOf(dateModels)]).default('best'),
+    })
+    .optional(),
+  /** How plots go together by where they lie, in place of their blocks. */
+  ground: z.enum(['best', ...keysOf(groundModels)]).optional(),
+  /** Of several errors: whose degrees of freedom; by default Kenward and Roger's where they can be had. */
+  df: z.enum(['kenward-roger', 'satterthwaite']).optional(),
+  /** Of variances: restricted likelihood, or the full one, to compare fixed parts. */
+  likelihood: z.enum(['REML', 'ML']).default('REML'),
   /** Terms of the treatments, to be used instead of the full factorial. */
   terms: z.array(z.array(z.string()).min(1)).optional(),
   /** Comparisons planned beforehand: a coefficient for each level of the term; coefficients must sum to zero. */

@@ -1,4 +1,4 @@
-import type { AnovaRow, Comparison, Contrast } from '../statistics/index.ts'
+import type { AnovaRow, Comparison, Contrast, DfMethod, Likelihood } from '../statistics/index.ts'
 import type { Checks } from './checks.ts'
 import type { Evidence, EvidenceClass } from './evidence.ts'
 import type { AnalysedTrait, AnalysisOptions, Method } from './request.ts'
@@ -22,8 +22,10 @@ export interface Analysis {
   readonly tests: readonly TestRow[]
   /** Coarse to fine. */
   readonly errors: readonly ErrorRow[]
-  /** Where the larger units were fitted as random terms: the variance of each kind, the observed units last; else null. */
-  readonly components: readonly { readonly unit: string; readonly variance: number }[] | null
+  /** Where a mixed model was fitted: the variance of each kind of unit or random term, the observed units last; else null. */
+  readonly components: readonly { readonly unit: string; readonly variance: number; readonly se: number }[] | null
+  /** All else of a mixed model; null where none was fitted. */
+  readonly mixed: MixedResult | null
   /** By term of the treatments: a factor, or factors joined by `:`. */
   readonly terms: Readonly<Record<string, TermResult>>
   readonly contrasts: readonly ContrastRow[]
@@ -35,6 +37,55 @@ export interface Analysis {
   readonly cautions: readonly Caution[]
   /** The answer in plain words. */
   readonly sentences: readonly Sentence[]
+}
+
+export interface MixedResult {
+  readonly likelihood: Likelihood
+  readonly df: DfMethod
+  /** In reference-level coding; criteria count fixed effects and covariance parameters. */
+  readonly minusTwoLogLikelihood: number
+  readonly aic: number
+  readonly bic: number
+  readonly parameters: readonly MixedParameter[]
+  /** Of all, every level of what is fixed counted alike. */
+  readonly mean: {
+    readonly estimate: number
+    readonly se: number
+    readonly df: number
+    readonly t: number
+    readonly p: number
+    readonly lower: number
+    readonly upper: number
+  }
+  /** Best linear unbiased predictions of random effects, with the root of their prediction error variance. */
+  readonly predictions: readonly { readonly term: string; readonly level: string; readonly effect: number; readonly se: number }[]
+  /** Ways in which errors over dates or ground may go together, least AIC first, then what they are held against. */
+  readonly models: readonly MixedModelRow[]
+}
+
+export interface MixedModelRow {
+  readonly key: string
+  readonly name: string
+  /** Of the covariance. */
+  readonly parameters: number
+  readonly minusTwoLogLikelihood: number
+  readonly aic: number
+  readonly bic: number
+  readonly used: boolean
+}
+
+/** A parameter of the covariance. */
+export interface MixedParameter {
+  readonly name: string
+  readonly kind: 'variance' | 'covariance' | 'correlation' | 'range' | 'nugget'
+  readonly of: 'random' | 'errors' | 'residual'
+  readonly value: number
+  /** NaN at a bound. */
+  readonly se: number
+  /** Came to rest at zero. */
+  readonly atBound: boolean
+  /** Of a random term, by restricted likelihood ratio against a model without it. */
+  readonly test: { readonly chiSquared: number; readonly df: number; readonly p: number } | null
 }
 
 export interface NotTested {
@@ -180,6 +231,9 @@ export interface ResidualRow {
   readonly leverage: number
   /** Cook's distance. */
   readonly cook: number
+  /** Of a mixed model: less what the fixed effects say, and less the predictions too; else NaN. */
+  readonly marginal: number
+  readonly conditional: number
 }
 
 export interface Spread {
@@ -205,6 +259,8 @@ export type CautionKind =
   | 'not shared'
   | 'drawn later'
   | 'site and season'
+  | 'simpler model'
+  | 'at zero'
 
 export interface Caution {
   readonly kind: CautionKind

@@ -119,7 +119,7 @@ export {
 export { multivariateT, multivariateTUpper, type Integral } from './distribution/multivariate-t.ts'
 export { jointTest, simpleEffects, simpleEffectsOf, type JointTest } from './linear/joint-test.ts'
 export { reml, type MixedModel } from './mixed/variance-components.ts'
-export { criteria, freeOf, type CovarianceParameter, type Likelihood, type MixedFit, type Predictions } from './mixed/mixed-fit.ts'
+export { criteria, freeOf, logDeterminantOf, parameterErrors, type Likelihood, type MixedFit } from './mixed/mixed-fit.ts'
 export {
   kenwardRoger,
   satterthwaite,
@@ -136,3 +136,6 @@ export { dateModels, type Dates } from './mixed/errors/over-dates.ts'
 export { groundModels, type Places } from './mixed/errors/over-ground.ts'
 export { remlSparse } from './mixed/sparse-components.ts'
 export { fitField } from './mixed/ground-field.ts'
+export { stability, type EntryStability, type Stability, type TwoWay } from './stability/two-way.ts'
+export { principalAxes, type Axis } from './stability/axes.ts'
+export { concordance, kendall, spearman } from './stability/ranks.ts'

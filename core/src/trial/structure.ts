@@ -18,6 +18,7 @@ export const UnitKind = z.enum([
   'bed',
   'demonstration',
   'plot-season',
+  'reading',
 ])
 export type UnitKind = z.infer<typeof UnitKind>
 

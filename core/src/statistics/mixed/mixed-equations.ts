@@ -37,6 +37,7 @@ export function mixedEquations(
       values.push(fixed[j]![i]!)
     }
     random.forEach(({ codes }, r) => {
+      if (codes[i]! < 0) return
       places.push(starts[r]! + codes[i]!)
       values.push(1)
     })

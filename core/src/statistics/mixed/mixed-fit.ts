@@ -1,4 +1,4 @@
-import type { Dense } from '../matrix/dense.ts'
+import { cholesky, dense, inverse, type Dense } from '../matrix/dense.ts'
 
 export type Likelihood = 'REML' | 'ML'
 
@@ -74,4 +74,28 @@ export function criteria(fit: MixedFit): { aic: number; bic: number; aicCovarian
 export function once<T>(work: () => T): () => T {
   let held: { value: T } | null = null
   return () => (held ??= { value: work() }).value
+}
+
+/** Standard errors of the parameters from the observed information; NaN of those at their bound, and where it cannot be turned round. */
+export function parameterErrors(fit: MixedFit): number[] {
+  const free = freeOf(fit)
+  const information = fit.observedInformation()
+  try {
+    const spread = inverse(dense(free.length, free.length, (i, j) => information.values[free[i]! * information.columns + free[j]!]!))
+    return fit.values.map((_, i) => (free.includes(i) ? Math.sqrt(spread.values[free.indexOf(i) * (free.length + 1)]!) : NaN))
+  } catch (error) {
+    if (error instanceof RangeError) return fit.values.map(() => NaN)
+    throw error
+  }
+}
+
+/** log|XᵀX|, by which restricted likelihoods in two codings of the same effects differ. */
+export function logDeterminantOf(columns: readonly Float64Array[]): number {
+  const p = columns.length
+  const inner = (a: Float64Array, b: Float64Array): number => {
+    let sum = 0
+    for (let i = 0; i < a.length; i++) sum += a[i]! * b[i]!
+    return sum
+  }
+  return cholesky(dense(p, p, (i, j) => inner(columns[i]!, columns[j]!))).logDeterminant
 }

@@ -136,6 +136,7 @@ function blocksOf({ y, fixed, random, errors }: StructuredModel): Block[] {
   for (const codes of [...random.map((each) => each.codes), errors.groups ?? new Int32Array(y.length)]) {
     const seen = new Map<number, number>()
     codes.forEach((code, i) => {
+      if (code < 0) return
       const first = seen.get(code)
       if (first === undefined) seen.set(code, i)
       else parent[root(i)] = root(first)
@@ -149,7 +150,9 @@ function blocksOf({ y, fixed, random, errors }: StructuredModel): Block[] {
       rows,
       x: dense(rows.length, fixed.length, (i, j) => fixed[j]![rows[i]!]!),
       y: Float64Array.from(rows, (i) => y[i]!),
-      shared: random.map(({ codes }) => dense(rows.length, rows.length, (i, j) => (codes[rows[i]!] === codes[rows[j]!] ? 1 : 0))),
+      shared: random.map(({ codes }) =>
+        dense(rows.length, rows.length, (i, j) => (codes[rows[i]!]! >= 0 && codes[rows[i]!] === codes[rows[j]!] ? 1 : 0)),
+      ),
     }
   })
 }
@@ -351,6 +354,7 @@ function predictionsOf({ random }: StructuredModel, blocks: readonly Block[], { 
     blocks.forEach(({ rows }, b) => {
       const { inverse: inverseOfV, w } = found[b]!
       for (const level of new Set(rows.map((i) => codes[i]!))) {
+        if (level < 0) continue
         const own = [...rows.keys()].filter((i) => codes[rows[i]!] === level)
         effects[level] = values[r]! * own.reduce((sum, i) => sum + left[b]![i]!, 0)
         // zᵀ P z of the observations of this level.
@@ -367,7 +371,9 @@ function predictionsOf({ random }: StructuredModel, blocks: readonly Block[], { 
 function residualsOf(model: StructuredModel, blocks: readonly Block[], at: At): { marginal: Float64Array; conditional: Float64Array } {
   const marginal = model.y.map((each, i) => model.fixed.reduce((left, column, j) => left - column[i]! * at.beta[j]!, each))
   const predicted = predictionsOf(model, blocks, at)
-  const conditional = marginal.map((each, i) => model.random.reduce((left, { codes }, r) => left - predicted[r]!.effects[codes[i]!]!, each))
+  const conditional = marginal.map((each, i) =>
+    model.random.reduce((left, { codes }, r) => (codes[i]! < 0 ? left : left - predicted[r]!.effects[codes[i]!]!), each),
+  )
   return { marginal, conditional }
 }
 

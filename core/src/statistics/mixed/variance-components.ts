@@ -23,6 +23,7 @@ export interface MixedModel {
   readonly y: Float64Array
   /** Columns of X, independent of each other. */
   readonly fixed: readonly Float64Array[]
+  /** A code below zero: the observation has none of this term's effects. */
   readonly random: readonly Classification[]
 }
 
@@ -144,7 +145,7 @@ function fitAt(
     residuals: () => {
       const marginal = Float64Array.from(y, (value, i) => fixed.reduce((left, column, j) => left - column[i]! * beta[j]!, value))
       const conditional = marginal.map((value, i) =>
-        random.reduce((left, { codes }, r) => left - variances[r]! * zpy[starts[r]! + codes[i]!]!, value),
+        random.reduce((left, { codes }, r) => (codes[i]! < 0 ? left : left - variances[r]! * zpy[starts[r]! + codes[i]!]!), value),
       )
       return { marginal, conditional }
     },
@@ -175,7 +176,7 @@ function productsOf({ y, fixed, random }: MixedModel): Products {
   }
   const [xz, zz, zy] = [dense(p, q), dense(q, q), dense(q, 1)]
   for (let i = 0; i < n; i++) {
-    const own = random.map((each, r) => starts[r]! + each.codes[i]!)
+    const own = random.flatMap((each, r) => (each.codes[i]! < 0 ? [] : [starts[r]! + each.codes[i]!]))
     for (const a of own) {
       zy.values[a]! += y[i]!
       for (const b of own) zz.values[a * q + b]! += 1

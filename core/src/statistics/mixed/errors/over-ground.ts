@@ -6,6 +6,8 @@ import { inSteps } from './over-dates.ts'
 export interface Places {
   readonly across: readonly number[]
   readonly along: readonly number[]
+  /** Observations of different ground are independent; null: all lie on one. */
+  readonly apart: Int32Array | null
 }
 
 /** Correlation at a distance over the range, and its slope there (Cressie 1993, 2.3). */
@@ -21,7 +23,7 @@ const DECAYS = {
 } satisfies Record<string, Decay>
 
 /** σ² [(1 − ν) f(d / range) + ν at no distance], d in a straight line. */
-function byDistance(key: keyof typeof DECAYS, { across, along }: Places): ErrorModel {
+function byDistance(key: keyof typeof DECAYS, { across, along, apart: groups }: Places): ErrorModel {
   const decay: Decay = DECAYS[key]
   const apart = (a: number, b: number): number => Math.hypot(across[a]! - across[b]!, along[a]! - along[b]!)
   const extent = Math.hypot(Math.max(...across) - Math.min(...across), Math.max(...along) - Math.min(...along))
@@ -34,7 +36,7 @@ function byDistance(key: keyof typeof DECAYS, { across, along }: Places): ErrorM
       { name: 'nugget', kind: 'nugget', lower: 0, upper: 0.9999, restsAtLower: true },
     ],
     linear: false,
-    groups: null,
+    groups,
     starts: (variance) => [0.05, 0.12, 0.25].flatMap((share) => [0.15, 0.5].map((nugget) => [variance, share * extent, nugget])),
     at: ([variance, range, nugget], rows) => {
       const n = rows.length
@@ -58,7 +60,7 @@ function byDistance(key: keyof typeof DECAYS, { across, along }: Places): ErrorM
 }
 
 /** σ² ρ_row^|rows apart| ρ_column^|columns apart|, with or without independent errors beside it. */
-function byRowsAndColumns({ across, along }: Places, nugget: boolean): ErrorModel {
+function byRowsAndColumns({ across, along, apart: groups }: Places, nugget: boolean): ErrorModel {
   const [columns, rows] = [inSteps(across), inSteps(along)]
   const alike = (rho: number, steps: readonly number[], a: number, b: number): [power: number, slope: number] => {
     const d = Math.abs(steps[a]! - steps[b]!)
@@ -75,7 +77,7 @@ function byRowsAndColumns({ across, along }: Places, nugget: boolean): ErrorMode
       ...(nugget ? [{ name: 'nugget', kind: 'variance', lower: 0, upper: Infinity, restsAtLower: true } as const] : []),
     ],
     linear: false,
-    groups: null,
+    groups,
     starts: (variance) =>
       [0.3, 0.7].flatMap((row) =>
         [0.3, 0.7].map((column) => (nugget ? [0.7 * variance, row, column, 0.3 * variance] : [variance, row, column])),

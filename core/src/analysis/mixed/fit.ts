@@ -1,0 +1,124 @@
+import {
+  criteria,
+  designMatrix,
+  fitField,
+  fitLinear,
+  fitStructured,
+  logDeterminantOf,
+  reml,
+  remlSparse,
+  type Classification,
+  type DesignMatrix,
+  type ErrorModel,
+  type MixedFit,
+} from '../../statistics/index.ts'
+import type { LayoutFrame } from '../layout.ts'
+import type { MixedSetup } from './setup.ts'
+
+/** Effects, fixed and random, up to which matrices of all of them are held. */
+const MOST_DENSE = 600
+/** Plots of one site beyond which distances between every two are not held. */
+const MOST_PLOTS = 600
+
+/** Why a mixed model could not be had, in words that end a sentence. */
+export class MixedFailure extends Error {}
+
+export interface FittedModel {
+  readonly fit: MixedFit
+  readonly design: DesignMatrix
+  readonly errors: ErrorModel | null
+  /** In reference-level coding, the convention in which likelihoods of different sources agree. */
+  readonly minusTwoLogLikelihood: number
+  readonly aic: number
+  readonly bic: number
+}
+
+/** Each way in which the errors may go together, fitted; the one of least AIC first. Throws MixedFailure when none can be. */
+export function fitModels(frame: LayoutFrame, setup: MixedSetup): FittedModel[] {
+  const found: FittedModel[] = []
+  const reasons: string[] = []
+  for (const errors of setup.errors) {
+    try {
+      found.push(fitOne(frame, setup, errors))
+    } catch (error) {
+      if (!(error instanceof MixedFailure)) throw error
+      reasons.push(error.message)
+    }
+  }
+  if (found.length === 0) throw new MixedFailure(reasons[0])
+  return found.sort((a, b) => a.aic - b.aic)
+}
+
+export function fitOne(
+  frame: LayoutFrame,
+  { fixed, variables, random }: Pick<MixedSetup, 'fixed' | 'variables' | 'random'>,
+  errors: ErrorModel | null,
+): FittedModel {
+  const { y, request } = frame
+  const { likelihood } = request.options
+  const width = fixed.reduce(
+    (sum, term) => sum + term.reduce((product, name) => product * (variables.find((each) => each.name === name)!.levels.length - 1), 1),
+    1,
+  )
+  const effects = width + random.reduce((sum, each) => sum + each.levels.length, 0)
+  if (width >= y.length) throw new MixedFailure('there are no more values than effects')
+  const large = effects > MOST_DENSE
+  const field = errors?.key === 'rows and columns with nugget' && y.length > MOST_PLOTS && frame.sites === null
+  const design = designMatrix(variables, fixed, y.length, large || field ? 'reference' : 'sum')
+  if (!large && !field && fitLinear(design, y).qr.rank < design.columns.length)
+    throw new MixedFailure('some combinations were not grown, or treatments cannot be told apart from what they lay in')
+  const fit = attempted(() => {
+    if (field) return fitField({ y, fixed: design.columns, ...gridOf(frame) })
+    if (errors) {
+      if (largestGroup(errors, random, y.length) > MOST_PLOTS)
+        throw new MixedFailure(
+          `more than ${MOST_PLOTS} values go together, which only “rows and columns with nugget” of one site is fitted for`,
+        )
+      return fitStructured({ y, fixed: design.columns, random, errors }, { likelihood })
+    }
+    if (!large) return reml({ y, fixed: design.columns, random }, likelihood)
+    if (likelihood === 'ML') throw new MixedFailure(`the full likelihood is fitted up to ${MOST_DENSE} effects`)
+    return remlSparse({ y, fixed: design.columns, random })
+  })
+  if (!fit.converged) throw new MixedFailure('the search for its variances did not come to an end')
+  const shift = likelihood === 'ML' || design.coding === 'reference' ? 0 : codingShift(design, variables, fixed)
+  const { aic, bic } = criteria(fit)
+  return { fit, design, errors, minusTwoLogLikelihood: fit.minusTwoLogLikelihood - shift, aic: aic - shift, bic: bic - shift }
+}
+
+function attempted(fit: () => MixedFit): MixedFit {
+  try {
+    return fit()
+  } catch (error) {
+    // Variances that the units cannot tell apart leave nothing to judge by.
+    if (error instanceof RangeError) throw new MixedFailure('the units cannot tell its variances apart')
+    throw error
+  }
+}
+
+/** log|XᵀX| in sum coding less that in reference-level coding, by which the restricted likelihoods differ. */
+function codingShift(design: DesignMatrix, variables: readonly Classification[], fixed: MixedSetup['fixed']): number {
+  return logDeterminantOf(design.columns) - logDeterminantOf(designMatrix(variables, fixed, design.rows, 'reference').columns)
+}
+
+function largestGroup(errors: ErrorModel, random: readonly Classification[], n: number): number {
+  const largest = (codes: Int32Array): number => {
+    const counts = new Map<number, number>()
+    codes.forEach((code) => counts.set(code, (counts.get(code) ?? 0) + 1))
+    return Math.max(...counts.values())
+  }
+  return Math.max(errors.groups ? largest(errors.groups) : n, ...random.map((each) => largest(each.codes)))
+}
+
+/** Rows and columns of the grid the plots lie on, from their places. */
+function gridOf({ observed }: LayoutFrame): { rows: Int32Array; columns: Int32Array } {
+  const along = (at: 'x' | 'y'): Int32Array => {
+    const values = observed.rows.map((row) => row.unit.place![at])
+    const sorted = [...new Set(values)].sort((a, b) => a - b)
+    const gap = Math.min(...sorted.slice(1).map((each, i) => each - sorted[i]!))
+    const steps = values.map((each) => (each - sorted[0]!) / gap)
+    if (steps.some((each) => Math.abs(each - Math.round(each)) > 0.02)) throw new MixedFailure('the plots do not lie on one grid')
+    return Int32Array.from(steps, Math.round)
+  }
+  return { rows: along('y'), columns: along('x') }
+}

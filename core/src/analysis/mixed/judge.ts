@@ -1,0 +1,284 @@
+import {
+  chiSquaredUpper,
+  fUpper,
+  kenwardRoger,
+  parameterErrors,
+  satterthwaite,
+  tTwoSided,
+  tUpperQuantile,
+  type Classification,
+  type MixedEstimate,
+  type MixedInference,
+} from '../../statistics/index.ts'
+import { crossing, type LayoutFrame } from '../layout.ts'
+import { linearFit } from '../linear-model.ts'
+import type { Judged } from '../one-error.ts'
+import { plannedContrasts } from '../planned.ts'
+import { AnalysisError } from '../request.ts'
+import type { MixedParameter, MixedResult, SimpleEffectRow } from '../result.ts'
+import type { JudgedMean, TermMeans } from '../term-result.ts'
+import { fitModels, fitOne, MixedFailure, type FittedModel } from './fit.ts'
+import { combined, Rows, type Cell } from './rows.ts'
+import { mixedSetup, type MixedSetup } from './setup.ts'
+
+/** Effects up to which Kenward and Roger's method is the one taken where none is asked for. */
+const MOST_KENWARD_ROGER = 600
+/** Random effects up to which each variance is tested by a fit without it. */
+const MOST_TESTED = 400
+/** Observations up to which the least squares with everything taken out are worked out beside it, for the checks. */
+const MOST_CHECKED = 1200
+
+/** Whether the options ask for what only a mixed model answers. */
+export function asksMixed({ request, sampled }: LayoutFrame): boolean {
+  const { errorBy, dates, ground, df, likelihood } = request.options
+  return sampled.length > 0 || [errorBy, dates, ground, df].some((each) => each !== undefined) || likelihood === 'ML'
+}
+
+/**
+ * Larger units, sites or entries as a sample, and errors that go together, fitted by restricted maximum
+ * likelihood; tests are of each term with every level counted alike (Type III), by Kenward and Roger or
+ * Satterthwaite. Throws MixedFailure where it cannot be fitted, saying why.
+ */
+export function inMixedModel(frame: LayoutFrame): Judged {
+  const { y, sites, random, finest, observed, request } = frame
+  const { options } = request
+  if (observed.weights && frame.random.size === 0) throw new MixedFailure('units count by what was looked at')
+  if (frame.covariates.length > 0) throw new MixedFailure('covariates are adjusted for under one error only')
+  if (options.weights === 'observed')
+    throw new AnalysisError('Under several errors with units lost, means count every level alike: leave out the option “weights”.')
+  const setup = mixedSetup(frame)
+  const models = fitModels(frame, setup)
+  const [best] = models as [FittedModel, ...FittedModel[]]
+  const { fit, design } = best
+  const method = inference(frame, best)
+  const { terms, bySite, variables } = setup
+  const rows = new Rows(design, setup.fixed, variables, sites)
+  const grand = Math.abs(y.reduce((sum, value) => sum + value, 0) / y.length)
+  const { planned, lacking } = plannedContrasts(frame)
+  const whole = y.length <= MOST_CHECKED && frame.sampled.length === 0 ? linearFit(frame) : null
+  const parameters = parametersOf(frame, setup, best)
+  const spread = parameters.filter(({ kind }) => kind === 'variance')
+  const residual = spread.at(-1)!.value
+  const means = { frame, setup, method, rows }
+  return {
+    fit: whole,
+    tests: [...terms, ...bySite].map((term) => {
+      const { f, numeratorDf, denominatorDf } = method.test(rows.of(term))
+      const p = fUpper(f, numeratorDf, denominatorDf)
+      return { term: term.join(':'), df: numeratorDf, ss: NaN, ms: NaN, f, p, stratum: finest, errorDf: denominatorDf }
+    }),
+    errors: [
+      {
+        stratum: finest,
+        df: whole?.residualDf ?? y.length - design.columns.length,
+        ss: NaN,
+        ms: residual,
+        cv: (100 * Math.sqrt(residual)) / grand,
+      },
+    ],
+    components: spread.map(({ name, value, se }) => ({ unit: name === 'residual' ? finest : name, variance: value, se })),
+    mixed: {
+      likelihood: fit.likelihood,
+      df: method.method,
+      minusTwoLogLikelihood: best.minusTwoLogLikelihood,
+      aic: best.aic,
+      bic: best.bic,
+      parameters,
+      mean: tested(method.estimate(rows.mean({})), options.significance),
+      predictions: predictionsOf(setup, best),
+      models: setup.by === null || setup.by === 'group' ? [] : modelRows(frame, setup, models),
+    },
+    residuals: fit.residuals(),
+    terms: terms.flatMap((term) => [
+      meansOf(means, term, term),
+      ...(bySite.some((each) => each.join() === ['site', ...term].join()) ? [meansOf(means, ['site', ...term], term)] : []),
+    ]),
+    contrasts: planned.flatMap((each) => {
+      const cells = cellsOf(setup, each.term)
+      const own = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean(cell.at)]))
+      const all = { ...each, ...tested(method.estimate(own), options.significance), ss: NaN, estimable: true }
+      if (!sites || random.has('site')) return [all]
+      const atSites = sites.levels.map((site, s) => {
+        const there = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean({ ...cell.at, site: s })]))
+        return { ...all, site, ...tested(method.estimate(there), options.significance) }
+      })
+      return [all, ...atSites]
+    }),
+    covariates: [],
+    lacking,
+  }
+}
+
+function inference({ request }: LayoutFrame, { fit, design }: FittedModel): MixedInference {
+  const { df, likelihood } = request.options
+  if (df === 'kenward-roger' && !fit.expansion)
+    throw new AnalysisError(
+      'Kenward and Roger’s method needs a covariance that is a sum of its parameters, of a moderate number of effects: ask for “satterthwaite”.',
+    )
+  const small = design.columns.length <= MOST_KENWARD_ROGER
+  const chosen = df ?? (fit.expansion && small && likelihood === 'REML' ? 'kenward-roger' : 'satterthwaite')
+  try {
+    return chosen === 'kenward-roger' ? kenwardRoger(fit) : satterthwaite(fit)
+  } catch (error) {
+    if (error instanceof RangeError) throw new MixedFailure('what is known of its variances does not suffice for degrees of freedom')
+    throw error
+  }
+}
+
+/** With standard errors, and each variance of a random term held against a model without it. */
+function parametersOf(frame: LayoutFrame, setup: MixedSetup, best: FittedModel): MixedParameter[] {
+  const { fit, errors } = best
+  const errorsOf = parameterErrors(fit)
+  const effects = setup.random.reduce((sum, each) => sum + each.levels.length, 0)
+  const few = fit.likelihood === 'REML' && setup.random.length <= 4 && effects <= MOST_TESTED && frame.y.length <= MOST_CHECKED
+  return fit.parameters.map(({ name, kind }, i): MixedParameter => {
+    const test = few && i < setup.random.length ? withoutTerm(frame, setup, best, i) : null
+    return {
+      name,
+      kind,
+      of: i < setup.random.length ? 'random' : errors ? 'errors' : 'residual',
+      value: fit.values[i]!,
+      se: errorsOf[i]!,
+      atBound: fit.bounded[i]!,
+      test,
+    }
+  })
+}
+
+/** Half of it is zero where there is no such variance: an equal mixture of χ² on none and on one degree of freedom (Self & Liang 1987). */
+function withoutTerm(
+  frame: LayoutFrame,
+  setup: MixedSetup,
+  { errors, minusTwoLogLikelihood }: FittedModel,
+  at: number,
+): MixedParameter['test'] {
+  try {
+    const less = fitOne(frame, { ...setup, random: setup.random.filter((_, i) => i !== at) }, errors)
+    const chiSquared = Math.max(0, less.minusTwoLogLikelihood - minusTwoLogLikelihood)
+    return { chiSquared, df: 1, p: chiSquared > 0 ? chiSquaredUpper(chiSquared, 1) / 2 : 1 }
+  } catch (error) {
+    if (error instanceof MixedFailure) return null
+    throw error
+  }
+}
+
+function predictionsOf({ random }: MixedSetup, { fit }: FittedModel): MixedResult['predictions'] {
+  return fit
+    .predictions()
+    .flatMap(({ effects, errors }, r) =>
+      random[r]!.levels.map((level, l) => ({ term: random[r]!.name, level, effect: effects[l]!, se: errors[l]! })),
+    )
+}
+
+/** All that were tried, beside what blocks alone come to; likelihoods of one fixed part can be held against each other. */
+function modelRows(frame: LayoutFrame, setup: MixedSetup, models: readonly FittedModel[]): MixedResult['models'] {
+  const rows = models.map(({ fit, errors, minusTwoLogLikelihood, aic, bic }, i) => ({
+    key: errors!.key,
+    name: errors!.name,
+    parameters: fit.values.length,
+    minusTwoLogLikelihood,
+    aic,
+    bic,
+    used: i === 0,
+  }))
+  const others: { key: string; name: string; random: readonly Classification[] }[] = [
+    { key: 'independent', name: 'all alike and apart', random: setup.random },
+  ]
+  const blocks = frame.units.filter((unit) => unit.name !== 'site' && !frame.random.has(unit.name))
+  if (setup.by === 'ground' && blocks.length > 0)
+    others.push({ key: 'blocks', name: 'blocks of the layout', random: [...setup.random, ...blocks] })
+  return [
+    ...rows,
+    ...others.flatMap(({ key, name, random }) => {
+      try {
+        const { fit, minusTwoLogLikelihood, aic, bic } = fitOne(frame, { ...setup, random }, null)
+        return [{ key, name, parameters: fit.values.length, minusTwoLogLikelihood, aic, bic, used: false }]
+      } catch (error) {
+        if (error instanceof MixedFailure) return []
+        throw error
+      }
+    }),
+  ]
+}
+
+interface LevelCell {
+  readonly level: string
+  readonly n: number
+  readonly at: Cell
+}
+
+/** Levels of a term, as places of the variables of the model. */
+function cellsOf({ variables }: MixedSetup, names: readonly string[]): LevelCell[] {
+  const cells = crossing(names, variables)
+  const counts = new Int32Array(cells.levels.length)
+  const first = new Int32Array(cells.levels.length).fill(-1)
+  cells.codes.forEach((code, i) => {
+    counts[code]!++
+    if (first[code]! < 0) first[code] = i
+  })
+  return cells.levels.map((level, l) => ({
+    level,
+    n: counts[l]!,
+    at: Object.fromEntries(names.map((name) => [name, variables.find((each) => each.name === name)!.codes[first[l]!]!])),
+  }))
+}
+
+function tested({ estimate, se, df }: MixedEstimate, level: number) {
+  const half = tUpperQuantile(level / 2, df) * se
+  const t = estimate / se
+  return { estimate, se, df, t, p: tTwoSided(t, df), lower: estimate - half, upper: estimate + half }
+}
+
+interface Means {
+  readonly frame: LayoutFrame
+  readonly setup: MixedSetup
+  readonly method: MixedInference
+  readonly rows: Rows
+}
+
+function meansOf({ frame, setup, method, rows }: Means, names: readonly string[], term: readonly string[]): TermMeans {
+  const { significance } = frame.request.options
+  const cells = cellsOf(setup, names)
+  const family = method.family(cells.map((cell) => rows.mean(cell.at)))
+  const means = cells.map(({ level, n }, i): JudgedMean => {
+    const { estimate, se, df, lower, upper } = tested(family.at(i), significance)
+    return { level, n, estimate, se, df, lower, upper }
+  })
+  const applied = new Set(frame.request.structure.factors.map((factor) => factor.appliedTo))
+  const estimates: TermMeans['estimates'] = (among) => ({
+    values: among.map((i) => means[i]!.estimate),
+    covariance: (a, b) => family.covariance(among[a]!, among[b]!),
+    differenceVariance: (a, b) => family.difference(among[a]!, among[b]!).se ** 2,
+    df: (a, b) => family.difference(among[a]!, among[b]!).df,
+    // Treatments of one kind of unit: their differences are nearly of one error.
+    oneError: applied.size === 1 && applied.has(frame.finest),
+    estimable: () => true,
+  })
+  const simpleEffects = term.length === 2 && names.length === 2 ? bothWays(setup, method, rows, term) : []
+  return {
+    frame: { ...frame, factors: setup.variables.filter((each) => frame.factors.some((factor) => factor.name === each.name)) },
+    term,
+    bySite: names.length > term.length,
+    means,
+    estimates,
+    ms: NaN,
+    simpleEffects,
+  }
+}
+
+/** F of one factor at each level of the other. */
+function bothWays({ variables }: MixedSetup, method: MixedInference, rows: Rows, term: readonly string[]): SimpleEffectRow[] {
+  return [0, 1].flatMap((which) => {
+    const [tested, within] = [which, 1 - which].map((at) => variables.find((each) => each.name === term[at])!) as [
+      Classification,
+      Classification,
+    ]
+    return within.levels.map((level, w): SimpleEffectRow => {
+      const at = (l: number) => rows.mean({ [tested.name]: l, [within.name]: w })
+      const apart = tested.levels.slice(1).map((_, l) => combined([[1, at(l + 1)], [-1, at(0)]])) // prettier-ignore
+      const { f, numeratorDf, denominatorDf } = method.test(apart)
+      const p = fUpper(f, numeratorDf, denominatorDf)
+      return { factor: tested.name, within: within.name, level, df: numeratorDf, errorDf: denominatorDf, f, p }
+    })
+  })
+}
