@@ -120,7 +120,7 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
     kind: 'tested',
     notTested: null,
     model: {
-      words: wordsOf(frame, [...new Set(judged.tests.map((test) => test.stratum))], judged.components !== undefined),
+      words: wordsOf(frame, [...new Set(judged.tests.map((test) => test.stratum))], judged.mixed ?? null),
       symbols: symbolsOf(frame, linearTerms(frame), scale?.name ?? null),
     },
     tests: judged.tests,

@@ -46,6 +46,10 @@ export interface MixedResult {
   readonly minusTwoLogLikelihood: number
   readonly aic: number
   readonly bic: number
+  /** Kinds of unit whose differences are taken out first. */
+  readonly takenOut: readonly string[]
+  /** How errors are spread and go together, where they are not all alike and apart. */
+  readonly errors: { readonly key: string; readonly name: string } | null
   readonly parameters: readonly MixedParameter[]
   /** Of all, every level of what is fixed counted alike. */
   readonly mean: {
@@ -59,6 +63,8 @@ export interface MixedResult {
   }
   /** Best linear unbiased predictions of random effects, with the root of their prediction error variance. */
   readonly predictions: readonly { readonly term: string; readonly level: string; readonly effect: number; readonly se: number }[]
+  /** Of error variances by group, by restricted likelihood ratio against one for all; null where not asked. */
+  readonly errorTest: { readonly chiSquared: number; readonly df: number; readonly p: number } | null
   /** Ways in which errors over dates or ground may go together, least AIC first, then what they are held against. */
   readonly models: readonly MixedModelRow[]
 }

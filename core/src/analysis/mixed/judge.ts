@@ -62,7 +62,7 @@ export function inMixedModel(frame: LayoutFrame): Judged {
   const means = { frame, setup, method, rows }
   return {
     fit: whole,
-    tests: [...terms, ...bySite].map((term) => {
+    tests: [...setup.testedUnits.map((name) => [name]), ...terms, ...bySite].map((term) => {
       const { f, numeratorDf, denominatorDf } = method.test(rows.of(term))
       const p = fUpper(f, numeratorDf, denominatorDf)
       return { term: term.join(':'), df: numeratorDf, ss: NaN, ms: NaN, f, p, stratum: finest, errorDf: denominatorDf }
@@ -83,9 +83,12 @@ export function inMixedModel(frame: LayoutFrame): Judged {
       minusTwoLogLikelihood: best.minusTwoLogLikelihood,
       aic: best.aic,
       bic: best.bic,
+      takenOut: setup.taken,
+      errors: best.errors && { key: best.errors.key, name: best.errors.name },
       parameters,
       mean: tested(method.estimate(rows.mean({})), options.significance),
       predictions: predictionsOf(setup, best),
+      errorTest: setup.by === 'group' ? againstOneError(frame, setup, best) : null,
       models: setup.by === null || setup.by === 'group' ? [] : modelRows(frame, setup, models),
     },
     residuals: fit.residuals(),
@@ -160,6 +163,13 @@ function withoutTerm(
     if (error instanceof MixedFailure) return null
     throw error
   }
+}
+
+function againstOneError(frame: LayoutFrame, setup: MixedSetup, { fit, minusTwoLogLikelihood }: FittedModel): MixedResult['errorTest'] {
+  const one = fitOne(frame, setup, null)
+  const chiSquared = Math.max(0, one.minusTwoLogLikelihood - minusTwoLogLikelihood)
+  const df = fit.values.length - one.fit.values.length
+  return { chiSquared, df, p: chiSquaredUpper(chiSquared, df) }
 }
 
 function predictionsOf({ random }: MixedSetup, { fit }: FittedModel): MixedResult['predictions'] {

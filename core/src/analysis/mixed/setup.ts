@@ -6,6 +6,9 @@ import { AnalysisError } from '../request.ts'
 export interface MixedSetup {
   /** In their order: kinds of unit taken out, treatments, and these by site where sites are fixed. */
   readonly fixed: readonly (readonly string[])[]
+  /** Kinds of unit taken out, finest first named; of these, those that lie in no other that is taken out too. */
+  readonly taken: readonly string[]
+  readonly testedUnits: readonly string[]
   /** Of the treatments, those that are fixed. */
   readonly terms: readonly string[][]
   readonly bySite: readonly string[][]
@@ -37,6 +40,10 @@ export function mixedSetup(frame: LayoutFrame): MixedSetup {
   const bySite = sites && !random.has('site') ? kept.map((term) => ['site', ...term]).filter((term) => !names.has(term.join(':'))) : []
   return {
     fixed: [...taken.map((unit) => [unit.name]), ...kept, ...bySite],
+    taken: taken.map((unit) => unit.name),
+    testedUnits: taken
+      .filter((unit) => !asked.some((outer) => outer !== unit && !chance.includes(outer) && liesIn(unit, outer)))
+      .map((unit) => unit.name),
     terms: kept,
     bySite,
     variables: [...asked, ...factors],
