@@ -12,6 +12,7 @@ import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
 import { scaleFor } from './scale.ts'
 import { plainSentences } from './sentences.ts'
 import { inSeveralErrors } from './several-errors.ts'
+import { stabilityByTerm } from './stability.ts'
 import { plural } from '../quantity/index.ts'
 import { spread, termResult, type TermMeans } from './term-result.ts'
 import { capital, symbolsOf, wordsOf } from './words.ts'
@@ -130,6 +131,7 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
     terms,
     contrasts: judged.contrasts.map((each) => contrastRow(frame, each)),
     covariates: judged.covariates,
+    stability: stabilityByTerm(frame, judged.fit),
     scale: scale && { name: scale.name, bias: scale.bias },
     checks,
     residuals: residualRows(frame, judged.fit, table, judged.residuals),
@@ -172,6 +174,7 @@ function described(frame: LayoutFrame, notTested: NotTested): Analysis {
     terms,
     contrasts: [],
     covariates: [],
+    stability: {},
     scale: null,
     checks: NO_CHECKS,
     residuals: residualRows({ ...frame, y: frame.raw }, null, null),

@@ -20,3 +20,20 @@ export function linearFit(frame: LayoutFrame, terms = linearTerms(frame)): Linea
   const weights = frame.random.size > 0 ? null : observed.weights
   return fitLinear(designMatrix([...units, ...factors, ...covariates], terms, y.length), y, weights)
 }
+
+/** Kinds of unit that lie in a coarser kind, by the finest such kind. */
+export function nesting(units: LayoutFrame['units']): Map<string, string> {
+  return new Map(
+    units.flatMap((unit, u) => {
+      const holding = units.slice(0, u).filter((outer) => unit.levels.length > outer.levels.length && liesIn(unit.codes, outer.codes))
+      const [finest] = [...holding].sort((a, b) => b.levels.length - a.levels.length)
+      return finest ? [[unit.name, finest.name] as const] : []
+    }),
+  )
+}
+
+function liesIn(inner: Int32Array, outer: Int32Array): boolean {
+  const seen = new Map<number, number>()
+  inner.forEach((code, i) => seen.has(code) || seen.set(code, outer[i]!))
+  return inner.every((code, i) => seen.get(code) === outer[i])
+}

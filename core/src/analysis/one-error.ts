@@ -15,7 +15,7 @@ import {
   type MarginalOptions,
 } from '../statistics/index.ts'
 import type { LayoutFrame } from './layout.ts'
-import { linearFit, linearTerms } from './linear-model.ts'
+import { linearFit, linearTerms, nesting } from './linear-model.ts'
 import { judgeParts } from './parts.ts'
 import { plannedContrasts, type PlannedContrast } from './planned.ts'
 import type { Analysis, CovariateRow, ErrorRow, MixedResult, SimpleEffectRow, TestRow } from './result.ts'
@@ -99,23 +99,6 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     covariates: frame.covariates.map((covariate) => covariateRow(frame, fit, covariate.name)),
     lacking,
   }
-}
-
-/** Kinds of unit that lie in a coarser kind, by the finest such kind. */
-function nesting(units: LayoutFrame['units']): Map<string, string> {
-  return new Map(
-    units.flatMap((unit, u) => {
-      const holding = units.slice(0, u).filter((outer) => unit.levels.length > outer.levels.length && liesIn(unit.codes, outer.codes))
-      const [finest] = [...holding].sort((a, b) => b.levels.length - a.levels.length)
-      return finest ? [[unit.name, finest.name] as const] : []
-    }),
-  )
-}
-
-function liesIn(inner: Int32Array, outer: Int32Array): boolean {
-  const seen = new Map<number, number>()
-  inner.forEach((code, i) => seen.has(code) || seen.set(code, outer[i]!))
-  return inner.every((code, i) => seen.get(code) === outer[i])
 }
 
 function meansOf(

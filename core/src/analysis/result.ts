@@ -1,6 +1,7 @@
 import type { AnovaRow, Comparison, Contrast, DfMethod, Likelihood } from '../statistics/index.ts'
 import type { Checks } from './checks.ts'
 import type { Evidence, EvidenceClass } from './evidence.ts'
+import type { TermStability } from './stability.ts'
 import type { AnalysedTrait, AnalysisOptions, Method } from './request.ts'
 
 /** Numbers that do not exist are NaN here and null in JSON. */
@@ -30,6 +31,8 @@ export interface Analysis {
   readonly terms: Readonly<Record<string, TermResult>>
   readonly contrasts: readonly ContrastRow[]
   readonly covariates: readonly CovariateRow[]
+  /** By term, how its levels go along with the sites: of three or more at three sites or more. */
+  readonly stability: Readonly<Record<string, TermStability>>
   /** The scale of tests, means and differences, when it is not that of the response. */
   readonly scale: { readonly name: string; readonly bias: string } | null
   readonly checks: Checks
