@@ -1,14 +1,12 @@
-import { analysed, requestOf } from './test/plan-case.ts'
-const t=performance.now()
-for (const [n,o] of [['alpha-lattice-oat',{}],['row-column-oat',{}],['augmented-oat',{}],['augmented-oat',{random:['block','entry']}],['augmented-oat',{random:['block','entry'],checks:{entry:['check1','check2','check3','check4']}}],
- ['multi-site-barley',{random:['site','block']}],['multi-site-barley',{random:['site','block'],df:'kenward-roger'}],['multi-site-barley',{random:['site','block'],errorBy:'site',df:'satterthwaite'}],['multi-site-barley',{errorBy:'site'}],
- ['repeated-measures-missing-onion',{dates:{occasion:'date',subject:'plot'}}],['repeated-measures-missing-onion',{}],['m-spatial',{ground:'rows and columns with nugget'}],['m-spatial',{}]] as any) {
+import { requestOf, asRequest } from './test/plan-case.ts'
+import { otherSchools } from './src/analysis/index.ts'
+for (const n of ['alpha-lattice-oat','row-column-oat','augmented-oat','multi-site-barley','multi-site-factorial-lentil','m-stability','m-spatial','rcbd-oat-screening','split-plot-missing-barley']) {
   const t=performance.now()
-  try { const a=analysed(n,{options:{...o,method:'lsd'}})
-  console.log('==',n,JSON.stringify(o),a.kind,(performance.now()-t).toFixed(0)+'ms',a.notTested?.text??'')
-  console.log(a.model.words)
-  console.log(a.tests.map(x=>`${x.term} F ${x.f.toFixed(4)} ${x.df} ${x.errorDf.toFixed(4)}`).join('; '))
-  if(a.mixed) console.log(a.mixed.df,a.mixed.minusTwoLogLikelihood,a.mixed.aic,JSON.stringify(a.mixed.parameters.slice(0,6)),JSON.stringify(a.mixed.mean),JSON.stringify(a.mixed.models.map(m=>[m.key,m.aic])))
-  console.log(a.sentences.map(s=>s.text).join('\n'), a.cautions.map(c=>c.kind+': '+c.text).join('\n'))
-  } catch(e) { console.log('==',n,JSON.stringify(o),'THROWS',(e as Error).message, (e as Error).stack?.split('\n')[1]) }
+  const s=otherSchools(asRequest(requestOf(n)))
+  console.log('==',n,(performance.now()-t).toFixed(0)); for(const x of s) console.log(x.question,'|',x.taken,'|',x.because,'|',x.sentence,JSON.stringify(x.aic))
 }
+import { comparisonMethod, studentizedRangeUpper, studentizedRangeQuantile } from './src/statistics/index.ts'
+{ const k=30; const v=Array.from({length:k},(_,i)=>Math.sin(i*7)*2); const df=(a:number,b:number)=>12+((a*7+b*3)%40)/3
+const e={values:v,covariance:()=>0,differenceVariance:()=>0.7,df,oneError:false,estimable:()=>true}
+const t=performance.now(); const r=comparisonMethod('tukey').compare(e,{level:.05,control:-1,side:'two-sided'}); console.log('tukey',performance.now()-t)
+let worst=0,wc=0; for(const x of r.filter((_,i)=>i%17===0)){ const p=studentizedRangeUpper(Math.SQRT2*Math.abs(x.t),k,x.df); worst=Math.max(worst,Math.abs(x.p-p)/p); wc=Math.max(wc,Math.abs(x.threshold/x.sed*Math.SQRT2/studentizedRangeQuantile(.05,k,x.df)-1)) } console.log(worst,wc) }

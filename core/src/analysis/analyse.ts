@@ -37,9 +37,35 @@ export function analyse(request: AnalysisRequest): Analysis {
   try {
     const judged = (asksMixed(frame) ? null : inSeveralErrors(frame)) ?? inMixedModel(frame)
     const without = judged.fit && noError(frame, judged.fit)
-    return without ? described(frame, without) : tested(frame, scale, judged)
+    return without ? described(frame, without) : tested(frame, scale, withEachSite(frame, judged))
   } catch (error) {
     if (error instanceof MixedFailure) return simpler(frame, error.message)
+    throw error
+  }
+}
+
+/**
+ * Sites that are a sample of many are still places of their own: what treatments did at each, and whether
+ * that differs from site to site, is told from the model with these very sites.
+ */
+function withEachSite(frame: LayoutFrame, judged: Judged): Judged {
+  if (!frame.sites || !frame.random.has('site')) return judged
+  const { options } = frame.request
+  const own = { ...options, fixed: [...options.fixed, 'site' as const], random: options.random.filter((each) => each !== 'site') }
+  try {
+    const fixed: LayoutFrame = { ...layoutFrame({ ...frame.request, options: own }), y: frame.y }
+    const found =
+      fixed.random.size === 0 && !asksMixed(fixed) ? inOneError(fixed, linearFit(fixed)) : (inSeveralErrors(fixed) ?? inMixedModel(fixed))
+    if (found.fit && found.fit.residualDf <= 0) return judged
+    const known = new Set(judged.tests.map((test) => test.term))
+    return {
+      ...judged,
+      tests: [...judged.tests, ...found.tests.filter((test) => test.term.startsWith('site:') && !known.has(test.term))],
+      terms: [...judged.terms, ...found.terms.filter((term) => term.bySite).map((term) => ({ ...term, frame: fixed }))],
+      contrasts: [...judged.contrasts, ...found.contrasts.filter((each) => each.site !== undefined)],
+    }
+  } catch (error) {
+    if (error instanceof MixedFailure) return judged
     throw error
   }
 }
@@ -53,7 +79,7 @@ function simpler(frame: LayoutFrame, reason: string): Analysis {
     errorBy !== undefined || dates || ground !== undefined
       ? [plain, dates ? 'dates of a unit are taken as apart' : ground ? 'blocks alone are trusted' : 'one error variance serves for all']
       : taken.length > 0
-        ? [{ ...options, fixed: [...options.fixed, ...taken] }, `${taken.map(plural).join(' and ')} are taken out instead`]
+        ? [{ ...options, fixed: [...options.fixed, ...taken] }, `${taken.map((kind) => plural(kind)).join(' and ')} are taken out instead`]
         : [null, '']
   if (without) {
     const found = analyse({ ...frame.request, options: without })

@@ -26,7 +26,6 @@ export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
     ...records(frame, tested),
     ...samples(frame, found),
     ...bounds(frame),
-    ...unevenSites(frame),
     ...extrapolated(frame, found.covariates),
     ...residualCautions(found.checks),
     ...(frame.request.trait.kind === 'share' && frame.request.options.scale === 'none' && tested ? [sharesAtTheEnds(frame)].flat() : []),
@@ -170,20 +169,6 @@ function samples({ observed, finest, request, random }: LayoutFrame, { errors }:
       ),
     )
   return cautions
-}
-
-/** As a sample of many, sites of unlike size make the ratio of mean squares an approximate F. */
-function unevenSites({ sites, random, observed }: LayoutFrame): Caution[] {
-  if (!sites || !random.has('site')) return []
-  const counts = sites.levels.map((_, site) => observed.rows.filter((_row, i) => sites.codes[i] === site).length)
-  return Math.min(...counts) === Math.max(...counts)
-    ? []
-    : [
-        caution(
-          'heterogeneous',
-          'The sites are not of one size: tests against differences between sites are approximate, and means lean to the larger sites.',
-        ),
-      ]
 }
 
 /** Means adjusted to where no unit of a treatment stood, and covariates that treatments have changed. */

@@ -67,10 +67,14 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
     ? []
     : incompleteKinds(request, finest, index).filter((kind) => above.some((each) => each.name === kind) && !options.fixed.includes(kind))
   const asked = randomAsked(request)
+  const region = (above.find((each) => each.name === 'site')?.levels.length ?? 0) >= SITES_OF_A_REGION ? ['site'] : []
   const random = new Set<string>(
-    [...structure.factors.map((factor) => factor.appliedTo).filter((kind) => kind !== finest), ...asked.kinds, ...incomplete].filter(
-      (kind) => !options.fixed.some((each) => each === kind) && above.some((each) => each.name === kind),
-    ),
+    [
+      ...structure.factors.map((factor) => factor.appliedTo).filter((kind) => kind !== finest),
+      ...asked.kinds,
+      ...incomplete,
+      ...region,
+    ].filter((kind) => !options.fixed.some((each) => each === kind) && above.some((each) => each.name === kind)),
   )
   const sites = above.find((each) => each.name === 'site') ?? null
   const sampled = asked.crossings.map((names) => crossing(names, [...above, ...factors]))
@@ -149,6 +153,8 @@ function incompleteKinds({ structure, units, factors }: AnalysisRequest, finest:
   })
 }
 
+/** So many sites are taken to stand for others like them, unless the options say otherwise. */
+export const SITES_OF_A_REGION = 5
 /** Fewer units of a kind than this, or fewer to compare within what holds them, tell too little of how much they differ. */
 const [FEWEST_UNITS, FEWEST_DF] = [5, 3]
 /** A block that lost a plot or two is still a complete one. */

@@ -6,6 +6,7 @@ import {
   fUpper,
   tTwoSided,
   tUpperQuantile,
+  type Classification,
   type StrataAnova,
   type StratumContrast,
 } from '../statistics/index.ts'
@@ -16,6 +17,15 @@ import { plannedContrasts } from './planned.ts'
 import { AnalysisError } from './request.ts'
 import type { SimpleEffectRow } from './result.ts'
 import type { JudgedMean, TermMeans } from './term-result.ts'
+
+/** Units of a kind hold as many observations each: else their differences are not of one variance. */
+function alike(units: readonly Classification[]): boolean {
+  return units.every(({ levels, codes }) => {
+    const counts = new Int32Array(levels.length)
+    for (const code of codes) counts[code]!++
+    return counts.every((count) => count === counts[0])
+  })
+}
 
 /**
  * Several errors: each term is held against the differences between the units it was applied
@@ -29,7 +39,7 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
     )
   const bySite = sites && !random.has('site') ? terms.map((term) => ['site', ...term]) : []
   const table = strataAnova(y, units, bySite.length > 0 ? [sites!, ...factors] : factors, [...terms, ...bySite])
-  if (!table.orthogonal || observed.missing + observed.leftOut > 0) return null
+  if (!table.orthogonal || observed.missing + observed.leftOut > 0 || !alike(units.filter((unit) => random.has(unit.name)))) return null
   const nameOf = (stratum: string): string => (stratum === 'observation' ? finest : stratum)
   const grand = Math.abs(table.grandMean)
   const { planned: contrasts, lacking } = plannedContrasts(frame)

@@ -72,14 +72,12 @@ export function stabilityByTerm(frame: LayoutFrame, fit: LinearFit | null): Reco
             interactionAxes,
             entryAxes: principalAxes(table, 'entry and interaction'),
             ranks: sites.levels.flatMap((a, i) =>
-              sites.levels
-                .slice(i + 1)
-                .map((b, j) => ({
-                  a,
-                  b,
-                  spearman: spearman(columns[i]!, columns[i + 1 + j]!),
-                  kendall: kendall(columns[i]!, columns[i + 1 + j]!),
-                })),
+              sites.levels.slice(i + 1).map((b, j) => ({
+                a,
+                b,
+                spearman: spearman(columns[i]!, columns[i + 1 + j]!),
+                kendall: kendall(columns[i]!, columns[i + 1 + j]!),
+              })),
             ),
             agreement: concordance(columns),
           },

@@ -25,7 +25,9 @@ export function wordsOf(
       ? `${what} ${verb} randomised to ${plural(appliedTo)}${within ? ` within each ${within}` : ''}${how === 'constrained' ? ', under constraints' : ''}`
       : `${what} ${verb} not randomised to ${plural(appliedTo)} (${how})`
   })
-  const fixed = mixed ? mixed.takenOut.map(plural) : units.filter((unit) => !random.has(unit.name)).map((unit) => plural(unit.name))
+  const fixed = mixed
+    ? mixed.takenOut.map((kind) => plural(kind))
+    : units.filter((unit) => !random.has(unit.name)).map((unit) => plural(unit.name))
   return [
     `${capital(dealt.join('; '))}.`,
     fixed.length > 0 ? `Differences between ${listed(fixed)} are taken out first.` : '',
@@ -45,7 +47,7 @@ export function wordsOf(
 /** What is chance in a mixed model, how its errors go together, and how its terms are tested. */
 function mixedWords({ parameters, errors, likelihood, df }: MixedResult, incomplete: readonly string[]): string {
   const names = parameters.filter((each) => each.of === 'random').map((each) => each.name)
-  const kinds = names.filter((name) => !name.includes(':')).map(plural)
+  const kinds = names.filter((name) => !name.includes(':')).map((name) => plural(name))
   const bySite = names.filter((name) => name.includes(':')).map((name) => differencesOf(name))
   const parts = incomplete.filter((kind) => names.includes(kind)).map((kind) => `Each ${kind} holds a part of the treatments only`)
   const chance = [...(kinds.length > 0 ? [`the differences between ${listed(kinds)}`] : []), ...bySite]

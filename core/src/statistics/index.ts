@@ -133,7 +133,7 @@ export { fitStructured, type StructuredModel } from './mixed/structured-errors.t
 export type { ErrorModel } from './mixed/errors/error-model.ts'
 export { byGroup } from './mixed/errors/by-group.ts'
 export { dateModels, type Dates } from './mixed/errors/over-dates.ts'
-export { groundModels, type Places } from './mixed/errors/over-ground.ts'
+export { gridSteps, groundModels, type Places } from './mixed/errors/over-ground.ts'
 export { remlSparse } from './mixed/sparse-components.ts'
 export { fitField } from './mixed/ground-field.ts'
 export { stability, type EntryStability, type Stability, type TwoWay } from './stability/two-way.ts'

@@ -4,6 +4,7 @@ import {
   fitField,
   fitLinear,
   fitStructured,
+  gridSteps,
   logDeterminantOf,
   reml,
   remlSparse,
@@ -17,6 +18,8 @@ import type { MixedSetup } from './setup.ts'
 
 /** Effects, fixed and random, up to which matrices of all of them are held. */
 const MOST_DENSE = 600
+/** Plots beyond which a field is fitted by its sparse inverse, where they lie on a grid. */
+const FEWEST_OF_A_FIELD = 120
 /** Plots of one site beyond which distances between every two are not held. */
 const MOST_PLOTS = 600
 
@@ -63,12 +66,18 @@ export function fitOne(
   const effects = width + random.reduce((sum, each) => sum + each.levels.length, 0)
   if (width >= y.length) throw new MixedFailure('there are no more values than effects')
   const large = effects > MOST_DENSE
-  const field = errors?.key === 'rows and columns with nugget' && y.length > MOST_PLOTS && frame.sites === null
-  const design = designMatrix(variables, fixed, y.length, large || field ? 'reference' : 'sum')
-  if (!large && !field && fitLinear(design, y).qr.rank < design.columns.length)
+  const field =
+    errors?.key === 'rows and columns with nugget' &&
+    likelihood === 'REML' &&
+    y.length > FEWEST_OF_A_FIELD &&
+    random.length === 0 &&
+    frame.sites === null
+  const grid = field ? gridOf(frame) : null
+  const design = designMatrix(variables, fixed, y.length, large || grid ? 'reference' : 'sum')
+  if (!large && !grid && fitLinear(design, y).qr.rank < design.columns.length)
     throw new MixedFailure('some combinations were not grown, or treatments cannot be told apart from what they lay in')
   const fit = attempted(() => {
-    if (field) return fitField({ y, fixed: design.columns, ...gridOf(frame) })
+    if (grid) return fitField({ y, fixed: design.columns, ...grid })
     if (errors) {
       if (largestGroup(errors, random, y.length) > MOST_PLOTS)
         throw new MixedFailure(
@@ -110,15 +119,11 @@ function largestGroup(errors: ErrorModel, random: readonly Classification[], n: 
   return Math.max(errors.groups ? largest(errors.groups) : n, ...random.map((each) => largest(each.codes)))
 }
 
-/** Rows and columns of the grid the plots lie on, from their places. */
-function gridOf({ observed }: LayoutFrame): { rows: Int32Array; columns: Int32Array } {
-  const along = (at: 'x' | 'y'): Int32Array => {
-    const values = observed.rows.map((row) => row.unit.place![at])
-    const sorted = [...new Set(values)].sort((a, b) => a - b)
-    const gap = Math.min(...sorted.slice(1).map((each, i) => each - sorted[i]!))
-    const steps = values.map((each) => (each - sorted[0]!) / gap)
-    if (steps.some((each) => Math.abs(each - Math.round(each)) > 0.02)) throw new MixedFailure('the plots do not lie on one grid')
-    return Int32Array.from(steps, Math.round)
-  }
-  return { rows: along('y'), columns: along('x') }
+/** Rows and columns of the grid the plots lie on, from their places; null where they lie on none, or the grid is mostly empty. */
+function gridOf({ observed }: LayoutFrame): { rows: Int32Array; columns: Int32Array } | null {
+  const along = (at: 'x' | 'y', side: 'width' | 'length'): Int32Array =>
+    Int32Array.from(gridSteps(observed.rows.map(({ unit }) => unit.place![at] + unit.place![side] / 2)))
+  const [rows, columns] = [along('y', 'length'), along('x', 'width')]
+  if ((Math.max(...rows) + 1) * (Math.max(...columns) + 1) > 4 * rows.length) return null
+  return new Set(rows.map((row, i) => row * 100_000 + columns[i]!)).size === rows.length ? { rows, columns } : null
 }

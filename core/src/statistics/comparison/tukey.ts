@@ -23,6 +23,7 @@ export const tukey: ComparisonMethod = {
         const tail = k * (k - 1) > MANY ? smoothTail(exact, 0.05, 12) : exact
         return (t) => tail(Math.abs(t))
       },
+      true,
     )
   },
 }

@@ -59,21 +59,33 @@ function byDistance(key: keyof typeof DECAYS, { across, along, apart: groups }: 
   }
 }
 
+/** Rows, or columns, as they are counted: whole steps where positions come in them, else (alleys lie between) one after another. */
+export function gridSteps(positions: readonly number[]): number[] {
+  const { steps, whole } = inSteps(positions)
+  if (whole) return steps
+  const sorted = [...new Set(positions)].sort((a, b) => a - b)
+  // Positions that differ by less than a tenth of the usual step are one row.
+  const gaps = sorted.slice(1).map((each, i) => each - sorted[i]!)
+  const usual = [...gaps].sort((a, b) => a - b)[Math.floor(gaps.length / 2)] ?? 1
+  const counted = new Map<number, number>()
+  sorted.forEach((each, i) => counted.set(each, i === 0 ? 0 : counted.get(sorted[i - 1]!)! + (gaps[i - 1]! > 0.1 * usual ? 1 : 0)))
+  return positions.map((each) => counted.get(each)!)
+}
+
 /** σ² ρ_row^|rows apart| ρ_column^|columns apart|, with or without independent errors beside it. */
 function byRowsAndColumns({ across, along, apart: groups }: Places, nugget: boolean): ErrorModel {
-  const [columns, rows] = [inSteps(across), inSteps(along)]
+  const [columns, rows] = [gridSteps(across), gridSteps(along)]
   const alike = (rho: number, steps: readonly number[], a: number, b: number): [power: number, slope: number] => {
     const d = Math.abs(steps[a]! - steps[b]!)
     return [rho ** d, d === 0 ? 0 : d * rho ** (d - 1)]
   }
-  const lower = (whole: boolean): number => (whole ? -0.999 : 0)
   return {
     key: nugget ? 'rows and columns with nugget' : 'rows and columns',
     name: `autoregression along rows and columns${nugget ? ', with a nugget' : ''}`,
     parameters: [
       { name: nugget ? 'ground' : 'total', kind: 'variance', lower: 0, upper: Infinity },
-      { name: 'from row to row', kind: 'correlation', lower: lower(rows.whole), upper: 0.9999 },
-      { name: 'from column to column', kind: 'correlation', lower: lower(columns.whole), upper: 0.9999 },
+      { name: 'from row to row', kind: 'correlation', lower: -0.999, upper: 0.9999 },
+      { name: 'from column to column', kind: 'correlation', lower: -0.999, upper: 0.9999 },
       ...(nugget ? [{ name: 'nugget', kind: 'variance', lower: 0, upper: Infinity, restsAtLower: true } as const] : []),
     ],
     linear: false,
@@ -84,7 +96,7 @@ function byRowsAndColumns({ across, along, apart: groups }: Places, nugget: bool
       ),
     at: ([ground, row, column, bare], at) => {
       const pairs = (of: (r: [number, number], c: [number, number]) => number): Dense =>
-        overPairs(at, (a, b) => of(alike(row!, rows.steps, a, b), alike(column!, columns.steps, a, b)))
+        overPairs(at, (a, b) => of(alike(row!, rows, a, b), alike(column!, columns, a, b)))
       const own = overPairs(at, (a, b) => (a === b ? 1 : 0))
       const covariance = pairs(([r], [c]) => ground! * r * c)
       if (nugget) for (let i = 0; i < at.length; i++) covariance.values[i * (at.length + 1)]! += bare!
