@@ -1,7 +1,8 @@
-import { analyse, AnalysisError, checkReadings, type Analysis, type TermResult } from '@canter/core/analysis'
+import { analyse, AnalysisError, checkReadings, otherSchools, type Analysis, type School, type TermResult } from '@canter/core/analysis'
 import { formatNumber, formatP } from '@canter/core/quantity'
 import { plural } from '@canter/core/quantity'
 import { columns } from './columns.ts'
+import { mixedLines, predictionLines, schoolLines, stabilityLines } from './mixed-lines.ts'
 import { readTableArguments } from './table-arguments.ts'
 
 /** Version of the result file, docs/result-file.md. */
@@ -14,10 +15,11 @@ export function analyseTableCommand(args: readonly string[]): string {
   const { notTested } = analysis
   // Nothing was asked of such a file that could be described either.
   if (notTested?.reason === 'one level' || notTested?.reason === 'constant') throw new AnalysisError(notTested.text)
-  return json ? `${JSON.stringify({ canterResult: RESULT_VERSION, ...analysis }, null, 2)}\n` : report(analysis)
+  const schools = otherSchools(request, analysis)
+  return json ? `${JSON.stringify({ canterResult: RESULT_VERSION, ...analysis, schools }, null, 2)}\n` : report(analysis, schools)
 }
 
-function report(analysis: Analysis): string {
+function report(analysis: Analysis, schools: readonly School[]): string {
   const { trait, missing, leftOut, unit } = analysis
   const lines = [
     ...analysis.sentences.map((sentence) => `[${sentence.evidence}] ${sentence.text}`),
@@ -29,11 +31,16 @@ function report(analysis: Analysis): string {
     ...(analysis.scale ? [`Scale: ${analysis.scale.name}. ${analysis.scale.bias}`] : []),
     '',
     ...(analysis.kind === 'tested' ? tests(analysis) : []),
+    ...mixedLines(analysis),
+    ...predictionLines(analysis),
     ...Object.values(analysis.terms).flatMap((term) => termLines(term)),
     ...contrastLines(analysis),
     ...covariateLines(analysis),
+    ...stabilityLines(analysis),
     ...checkLines(analysis),
     ...analysis.cautions.map((each) => `Caution (${each.kind}): ${each.text}`),
+    '',
+    ...schoolLines(schools),
   ]
   return `${lines
     .join('\n')
@@ -50,7 +57,7 @@ function tests(analysis: Analysis): string[] {
         test.stratum,
         String(test.df),
         Number.isInteger(test.errorDf) ? String(test.errorDf) : formatNumber(test.errorDf, 4),
-        formatNumber(test.ms, 5),
+        Number.isFinite(test.ms) ? formatNumber(test.ms, 5) : '',
         formatNumber(test.f, 4),
         formatP(test.p),
       ]),

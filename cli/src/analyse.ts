@@ -4,12 +4,14 @@ import {
   analyseTrait,
   classAnswers,
   plannedAnswers,
+  schoolsOfTrait,
   sentencesFor,
   shownAnswers,
   termInWords,
   WHOLE,
   type Analysis,
   type BothWays,
+  type School,
 } from '@canter/core/analysis'
 import { unpackTrial } from '@canter/core/exchange'
 import { TrialBook } from '@canter/core/numbers'
@@ -17,6 +19,7 @@ import { formatNumber, formatP, plural } from '@canter/core/quantity'
 import { asOf, visitsOf, type Trial } from '@canter/core/trial'
 import { RESULT_VERSION } from './analyse-table.ts'
 import { columns } from './columns.ts'
+import { mixedLines, schoolLines } from './mixed-lines.ts'
 import { UsageError } from './usage-error.ts'
 
 export function analyseCommand(args: readonly string[]): string {
@@ -43,10 +46,11 @@ export function analyseCommand(args: readonly string[]): string {
   const book = new TrialBook(trial, layouts, records)
   const observations = book.observations(trait.key, visit)
   const both = analyseTrait(trial, chosen, observations, trait.key)
+  const schools = schoolsOfTrait(trial, chosen, observations, trait.key)
   if (asked.json)
-    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
+    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, schools, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
   const { treatments } = asOf({ treatments: trial.treatments, layouts }, observations.day)
-  return report({ ...trial, treatments }, both, trait.better)
+  return report({ ...trial, treatments }, both, trait.better, schools)
 }
 
 interface Asked {
@@ -77,22 +81,20 @@ function readArguments(args: readonly string[]): Asked {
   }
 }
 
-/** Tests of a mixed model with what each is judged by, and the variance of each kind of unit. */
-function mixedLines(analysis: Analysis, components: NonNullable<Analysis['components']>, named: (term: string) => string): string[] {
-  return [
-    ...columns(
-      ['source', 'df', 'against df', 'F', 'p'],
-      analysis.tests.map((row) => [named(row.term), String(row.df), formatNumber(row.errorDf, 4), formatNumber(row.f, 4), formatP(row.p)]),
-    ),
-    '',
-    ...columns(
-      ['variance between', ''],
-      components.map(({ unit, variance }) => [plural(unit), formatNumber(variance, 4)]),
-    ),
-  ]
+/** Tests of a mixed model with what each is judged by. */
+function testLines(analysis: Analysis, named: (term: string) => string): string[] {
+  return columns(
+    ['source', 'df', 'against df', 'F', 'p'],
+    analysis.tests.map((row) => [named(row.term), String(row.df), formatNumber(row.errorDf, 4), formatNumber(row.f, 4), formatP(row.p)]),
+  )
 }
 
-function report(trial: Trial, { without: analysis, shown }: BothWays, better: 'more' | 'less' | 'neither'): string {
+function report(
+  trial: Trial,
+  { without: analysis, shown }: BothWays,
+  better: 'more' | 'less' | 'neither',
+  schools: readonly School[],
+): string {
   const { treatments, traits, question } = trial
   const named = (term: string): string => termInWords(treatments, term)
   const planned = plannedAnswers(analysis, treatments, 'metric')
@@ -114,7 +116,7 @@ function report(trial: Trial, { without: analysis, shown }: BothWays, better: 'm
     `Model: ${analysis.model.symbols}`,
     '',
   ]
-  if (analysis.components) lines.push(...mixedLines(analysis, analysis.components, named), '')
+  if (analysis.mixed) lines.push(...testLines(analysis, named), '', ...mixedLines(analysis))
   else if (analysis.kind === 'tested') {
     lines.push(
       ...columns(
@@ -177,6 +179,7 @@ function report(trial: Trial, { without: analysis, shown }: BothWays, better: 'm
   }
   if (analysis.kind === 'tested') lines.push(`CV ${analysis.errors.map((error) => `${formatNumber(error.cv, 3)} %`).join(', ')}`)
   if (analysis.cautions.length > 0) lines.push('', ...analysis.cautions.map((each) => `Caution: ${each.text}`))
+  if (schools.length > 0) lines.push('', ...schoolLines(schools))
   return `${lines.join('\n').trim()}\n`
 }
 

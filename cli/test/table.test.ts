@@ -147,7 +147,7 @@ describe('reference cases on the command line', () => {
     const lines = readFileSync(data('split-plot-barley'), 'utf8').split('\n')
     const lost = file('lost.csv', lines.map((line, i) => (i === 3 ? line.replace(/,[^,]*$/, ',') : line)).join('\n'))
     const text = analyseTableCommand(['--data', lost, '--plan', plan('split-plot-barley'), '--trait', 'yield'])
-    expect(text).toMatch(/differences between main plots are fitted as chance of their own/)
+    expect(text).toMatch(/The differences between main plots are taken as chance of their own/)
     expect(text).toMatch(/alpha:N0 +4 +4\.935/)
     expect(text).not.toMatch(/NaN|undefined/)
   })

@@ -21,6 +21,7 @@ import { analyse } from './analyse.ts'
 import { coefficientsOf } from './comparison-coefficients.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
+import { otherSchools, type School } from './schools.ts'
 import { groundsOf, overSeasons, sharedSeasons } from './seasons.ts'
 import { listed } from './words.ts'
 
@@ -57,10 +58,43 @@ export function traitOf({ traits }: Pick<Trial, 'traits'>, key: string): Trait |
 export function analyseTrait(
   whole: AnalysedTrial,
   laid: readonly Layout[],
-  { observations, leftOut, conflicts, apart, day }: BookObservations,
+  readings: BookObservations,
   traitKey: string,
   options: Partial<AnalysisOptions> = {},
 ): BothWays {
+  const { trial, layouts, own, request } = asked(whole, laid, readings, traitKey, options)
+  const shown = shownRows(trial, layouts, own)
+  const aside = notShared(trial, layouts)
+  const first = [
+    ...drawnLater(whole.treatments, trial.treatments),
+    ...(aside ? [aside] : []),
+    ...newGround(trial, layouts),
+    ...asideOf(trial, layouts, own),
+  ]
+  const told = (analysis: Analysis): Analysis => (first.length > 0 ? { ...analysis, cautions: [...first, ...analysis.cautions] } : analysis)
+  const without = told(analyse(request))
+  return { without, all: request.leftOut!.size === 0 ? without : told(analyse({ ...request, leftOut: new Set() })), shown }
+}
+
+/** The same trait answered the other way where practitioners differ, as decided on what is left out. */
+export function schoolsOfTrait(
+  whole: AnalysedTrial,
+  laid: readonly Layout[],
+  readings: BookObservations,
+  traitKey: string,
+  options: Partial<AnalysisOptions> = {},
+): School[] {
+  return otherSchools(asked(whole, laid, readings, traitKey, options).request)
+}
+
+/** What is asked of the analysis, of the trial as it stood when the readings were taken. */
+function asked(
+  whole: AnalysedTrial,
+  laid: readonly Layout[],
+  { observations, leftOut, conflicts, apart, day }: BookObservations,
+  traitKey: string,
+  options: Partial<AnalysisOptions>,
+) {
   const { treatments, layouts } = asOf({ treatments: whole.treatments, layouts: laid }, day)
   const trial = { ...whole, treatments }
   const trait = traitOf(trial, traitKey)
@@ -82,18 +116,7 @@ export function analyseTrait(
     own,
     options,
   )
-  const out = new Set([...leftOut].filter((unit) => units.has(unit)))
-  const shown = shownRows(trial, layouts, own)
-  const aside = notShared(trial, layouts)
-  const first = [
-    ...drawnLater(whole.treatments, treatments),
-    ...(aside ? [aside] : []),
-    ...newGround(trial, layouts),
-    ...asideOf(trial, layouts, own),
-  ]
-  const told = (analysis: Analysis): Analysis => (first.length > 0 ? { ...analysis, cautions: [...first, ...analysis.cautions] } : analysis)
-  const without = told(analyse({ ...request, leftOut: out }))
-  return { without, all: out.size === 0 ? without : told(analyse(request)), shown }
+  return { trial, layouts, own, request: { ...request, leftOut: new Set([...leftOut].filter((unit) => units.has(unit))) } }
 }
 
 /** The analysis of observations on some sites of a trial: every way of comparing means that its reader can choose. */
