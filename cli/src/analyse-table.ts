@@ -1,5 +1,5 @@
 import { analyse, AnalysisError, checkReadings, otherSchools, type Analysis, type School, type TermResult } from '@canter/core/analysis'
-import { formatNumber, formatP } from '@canter/core/quantity'
+import { formatByError, formatNumber, formatP } from '@canter/core/quantity'
 import { plural } from '@canter/core/quantity'
 import { columns } from './columns.ts'
 import { mixedLines, predictionLines, schoolLines, stabilityLines } from './mixed-lines.ts'
@@ -81,7 +81,7 @@ function termLines(term: TermResult): string[] {
       term.means.map((mean) => [
         mean.level,
         String(mean.n),
-        formatNumber(mean.mean, 4),
+        formatByError(mean.mean, mean.se),
         formatNumber(mean.se, 3),
         ...(back && mean.back
           ? [formatNumber(mean.back.mean, 4), `${formatNumber(mean.back.lower, 3)} to ${formatNumber(mean.back.upper, 3)}`]

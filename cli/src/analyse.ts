@@ -15,7 +15,7 @@ import {
 } from '@canter/core/analysis'
 import { unpackTrial } from '@canter/core/exchange'
 import { TrialBook } from '@canter/core/numbers'
-import { formatNumber, formatP, plural } from '@canter/core/quantity'
+import { formatByError, formatNumber, formatP, plural } from '@canter/core/quantity'
 import { asOf, visitsOf, type Trial } from '@canter/core/trial'
 import { RESULT_VERSION } from './analyse-table.ts'
 import { columns } from './columns.ts'
@@ -166,7 +166,7 @@ function report(
         term.means.map((row) => [
           levelCode(trial, term.factors, row.level),
           String(row.n),
-          formatNumber(row.mean, 4),
+          formatByError(row.mean, row.se),
           formatNumber(row.se, 3),
           term.letters['tukey']?.[row.level] ?? '',
         ]),

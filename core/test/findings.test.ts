@@ -188,3 +188,59 @@ describe('neighbours on the plan', () => {
     expect(neighbours([])).toEqual([])
   })
 })
+
+describe('over sites and at the ends of a row', () => {
+  it('a plot is named with its site, and the p of the one that stands out is its own', () => {
+    const request = trial(({ site, block, row, noise }) => 5 + noise * 0.2 + (site === 1 && block === 2 && row === 3 ? 6 : 0), {
+      sites: 3,
+      placed: false,
+    })
+    const coded = { ...request, units: request.units.map((unit) => (unit.kind === 'plot' ? { ...unit, code: unit.id.slice(2) } : unit)) }
+    const far = findings(asRequest(coded), analyse(coded)).filter((each) => each.includes('lies far'))
+    expect(far).toHaveLength(1)
+    expect(far[0]).toMatch(/^plot b2\.3 at s1 lies far .*for the largest of all/)
+  })
+
+  it('a control that does otherwise at one site is told, and one that adds up is not', () => {
+    const odd = (by: number) => {
+      const request = trial(
+        ({ site, level, noise }) => 5 + site + LEVELS.indexOf(level) * 0.3 + noise * 0.2 + (site === 2 && level === 'a' ? by : 0),
+        { sites: 4, blocks: 3 },
+      )
+      const withControl = { ...request, factors: [{ ...request.factors[0]!, control: 'a' }] }
+      return findings(asRequest(withControl), analyse(withControl)).filter((each) => each.includes('is odd at'))
+    }
+    expect(odd(4)).toEqual([
+      expect.stringMatching(
+        /^The control \(a\) is odd at s2: its mean lies [\d.]+ t\/ha above .* and every difference from it there with it/,
+      ),
+    ])
+    expect(odd(0)).toEqual([])
+  })
+
+  it('failing ends are found where all plots lie in one row', () => {
+    const row = trial(({ noise }) => 5 + noise * 0.2, { blocks: 5 })
+    const plots = row.units.filter((unit) => unit.kind === 'plot')
+    const units = row.units.map((unit) =>
+      unit.kind === 'plot' ? { ...unit, place: { x: plots.indexOf(unit) * 3, y: 0, width: 3, length: 10 } } : unit,
+    )
+    const values = new Map([...row.values].map(([id, value]) => [id, [plots[0]!.id, plots.at(-1)!.id].includes(id) ? value - 3 : value]))
+    const found = findings(asRequest({ ...row, units, values }), analyse({ ...row, units, values }))
+    expect(found.join(' ')).toMatch(/Plots at the edge of the plan lie [\d.]+ t\/ha below those inside/)
+    expect(findings(asRequest({ ...row, units }), analyse({ ...row, units })).join(' ')).not.toMatch(/edge/)
+  })
+
+  it('nothing is named with hardly a degree of freedom; samples lost inside plots are counted', () => {
+    const small = trial(({ level, noise }) => (level === 'a' ? 50 : 5) + noise, { blocks: 2, levels: ['a', 'b', 'c'], placed: false })
+    expect(analyse(small).checks.outlier).toBeNull()
+    const base = trial(() => null, { blocks: 3, placed: false })
+    const samples = base.units
+      .filter((unit) => unit.kind === 'plot')
+      .flatMap((plot) => [1, 2, 3].map((n) => unitOf('sample', `${plot.id} ${n}`, [plot.id])))
+    const structure = { ...base.structure, kinds: [...base.structure.kinds, { kind: 'sample' as const, in: ['plot' as const] }] }
+    const chance = chanceFrom(4)
+    const values = new Map(samples.filter((_, i) => i % 3 !== 1).map((unit) => [unit.id, 5 + chance.below(100) / 100]))
+    const found = analyse({ ...base, structure, units: [...base.units, ...samples], values })
+    expect(found.cautions.map((each) => each.text).join(' ')).toMatch(/18 of 54 samples have no value/)
+  })
+})

@@ -316,6 +316,7 @@ describe('words', () => {
     threshold: 1,
     evidence,
     ratio: null,
+    critical: 2,
     equivalence: null,
   })
   /** A real analysis of three rates, with comparisons put in as the case asks. */
@@ -334,15 +335,15 @@ describe('words', () => {
 
   it('less can be better: the strongest reduction leads, “less” and never “reduced to”', () => {
     expect(tell([row('l1', -3, 0.01), row('l2', 5, 0.001)], 'less')).toBe(
-      '40 kg N/ha gave 3.0 % less leaf burn than no nitrogen (90 % interval 2.0 to 4.0 %).',
+      '40 kg N/ha gave 3.0 percentage points less leaf burn than no nitrogen (90 % interval 2.0 to 4.0 percentage points).',
     )
-    expect(tell([row('l1', -3, 0.01), row('l2', 5, 0.001)], 'more')).toMatch(/^80 kg N\/ha gave 5\.0 % more leaf burn/)
+    expect(tell([row('l1', -3, 0.01), row('l2', 5, 0.001)], 'more')).toMatch(/^80 kg N\/ha gave 5\.0 percentage points more leaf burn/)
     expect(tell([row('l1', -3, 0.01), row('l2', 5, 0.001)], 'neither')).toMatch(/^80 kg N\/ha/)
   })
 
   it('what was not told apart is given with the interval that could hide a difference', () => {
     expect(tell([row('l1', 0.4, 0.7), row('l2', 0.6, 0.4)], 'more')).toMatch(
-      /did not separate any treatment from no nitrogen.*0\.60 %.*could have gone unseen/,
+      /did not separate any treatment from no nitrogen.*0\.60 percentage points.*could have gone unseen/,
     )
   })
 

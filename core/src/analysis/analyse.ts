@@ -1,6 +1,6 @@
-import { residualTable, type LinearFit, type ResidualTable } from '../statistics/index.ts'
+import { adjustP, fUpper, residualTable, type LinearFit, type ResidualTable } from '../statistics/index.ts'
 import { cautionsFor } from './cautions.ts'
-import { checksOf, NO_CHECKS } from './checks.ts'
+import { checksOf, equalSiteErrors, NO_CHECKS } from './checks.ts'
 import { evidenceTable } from './evidence.ts'
 import { crossing, layoutFrame, type LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './linear-model.ts'
@@ -32,14 +32,36 @@ export function analyse(request: AnalysisRequest): Analysis {
   if (frame.random.size === 0 && !asksMixed(frame)) {
     const fit = linearFit(frame)
     const without = noError(frame, fit)
-    return without ? described(frame, without) : tested(frame, scale, inOneError(frame, fit))
+    return without ? described(frame, without) : tested(frame, scale, ownErrors(frame) ?? inOneError(frame, fit))
   }
   try {
     const judged = (asksMixed(frame) ? null : inSeveralErrors(frame)) ?? inMixedModel(frame)
     const without = judged.fit && noError(frame, judged.fit)
-    return without ? described(frame, without) : tested(frame, scale, withEachSite(frame, judged))
+    return without ? described(frame, without) : tested(frame, scale, withEachSite(frame, ownErrors(frame) ?? judged))
   } catch (error) {
     if (error instanceof MixedFailure) return simpler(frame, error.message)
+    throw error
+  }
+}
+
+/** Below it sites are taken to differ in their error. */
+const UNLIKE_ERRORS = 0.01
+/** Observations beyond which an error of each site is fitted only where it is asked for. */
+const MOST_BY_SITE = 600
+
+/** Where sites differ in their error, each is judged by its own; null where they do not, or it cannot be fitted. */
+function ownErrors(frame: LayoutFrame): Judged | null {
+  const { request, y, observed } = frame
+  const { options } = request
+  const plain =
+    options.errorBy === undefined && !options.dates && options.ground === undefined && options.tests === 'I' && options.weights === 'equal'
+  if (!plain || observed.weights || y.length > MOST_BY_SITE || request.factors.some((factor) => factor.parts)) return null
+  const found = equalSiteErrors(frame)
+  if (!found || !(found.p < UNLIKE_ERRORS)) return null
+  try {
+    return inMixedModel({ ...frame, request: { ...request, options: { ...options, errorBy: 'site' } } })
+  } catch (error) {
+    if (error instanceof MixedFailure) return null
     throw error
   }
 }
@@ -62,7 +84,7 @@ function withEachSite(frame: LayoutFrame, judged: Judged): Judged {
       ...judged,
       tests: [...judged.tests, ...found.tests.filter((test) => test.term.startsWith('site:') && !known.has(test.term))],
       terms: [...judged.terms, ...found.terms.filter((term) => term.bySite).map((term) => ({ ...term, frame: fixed }))],
-      contrasts: [...judged.contrasts, ...found.contrasts.filter((each) => each.site !== undefined)],
+      contrasts: [...judged.contrasts, ...found.contrasts.filter((each) => each.site !== undefined || each.term.includes('site'))],
     }
   } catch (error) {
     if (error instanceof MixedFailure) return judged
@@ -155,7 +177,7 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
     components: judged.components ?? null,
     mixed: judged.mixed ?? null,
     terms,
-    contrasts: judged.contrasts.map((each) => contrastRow(frame, each)),
+    contrasts: adjustedContrasts(frame, judged.contrasts),
     covariates: judged.covariates,
     stability: stabilityByTerm(frame, judged.fit),
     scale: scale && { name: scale.name, bias: scale.bias },
@@ -165,8 +187,30 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
   })
 }
 
-function contrastRow(frame: LayoutFrame, of: Judged['contrasts'][number]): ContrastRow {
-  const cells = crossing(of.term, frame.factors)
+/** Of a family: over all, or at one site. */
+function adjustedContrasts(frame: LayoutFrame, all: Judged['contrasts']): ContrastRow[] {
+  const families = new Map<string, Judged['contrasts'][number][]>()
+  for (const each of all) families.set(each.site ?? '', [...(families.get(each.site ?? '') ?? []), each])
+  return all.map((each) => {
+    const family = families.get(each.site ?? '')!
+    const ps = family.map((one) => one.p)
+    const at = family.indexOf(each)
+    const levels = crossing(each.term, [...(frame.sites ? [frame.sites] : []), ...frame.factors]).levels.length
+    return {
+      ...contrastRow(frame, each),
+      adjusted: {
+        bonferroni: adjustP(ps, 'bonferroni')[at]!,
+        holm: adjustP(ps, 'holm')[at]!,
+        sidak: adjustP(ps, 'sidak')[at]!,
+        benjaminiHochberg: adjustP(ps, 'benjamini-hochberg')[at]!,
+        scheffe: fUpper(each.t ** 2 / (levels - 1), levels - 1, each.df),
+      },
+    }
+  })
+}
+
+function contrastRow(frame: LayoutFrame, of: Judged['contrasts'][number]): Omit<ContrastRow, 'adjusted'> {
+  const cells = crossing(of.term, [...(frame.sites ? [frame.sites] : []), ...frame.factors])
   const side = (sign: number): number[] => [...cells.levels.keys()].filter((l) => sign * (of.coefficients[cells.levels[l]!] ?? 0) > 0)
   const { name, estimate, se, df, t, p, lower, upper } = of
   return {
@@ -180,7 +224,11 @@ function contrastRow(frame: LayoutFrame, of: Judged['contrasts'][number]): Contr
     p,
     lower,
     upper,
-    evidence: evidenceTable(frame, of.term, cells)(side(1), side(-1)),
+    evidence: evidenceTable(
+      frame,
+      of.term.filter((name) => name !== 'site'),
+      cells,
+    )(side(1), side(-1)),
   }
 }
 

@@ -2,7 +2,8 @@ import { formatFixed, formatNumber, formatP, plural } from '../quantity/index.ts
 import type { Checks } from './checks.ts'
 import { misapplied } from './evidence.ts'
 import type { LayoutFrame } from './layout.ts'
-import type { Caution, CautionKind, CovariateRow, ErrorRow, NotTested, TestRow } from './result.ts'
+import { holderOf } from './observations.ts'
+import type { Caution, CautionKind, CovariateRow, ErrorRow, MixedResult, NotTested, TestRow } from './result.ts'
 import { capital, differencesOf, listed } from './words.ts'
 
 interface Found {
@@ -11,6 +12,7 @@ interface Found {
   readonly errors: readonly ErrorRow[]
   readonly checks: Checks
   readonly covariates: readonly CovariateRow[]
+  readonly mixed?: MixedResult | null
   /** Means that could not be estimated, in words. */
   readonly lacking: readonly string[]
 }
@@ -25,9 +27,10 @@ export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
     ...(tested ? fewDegrees(found) : []),
     ...records(frame, tested),
     ...samples(frame, found),
+    ...samplesLost(frame),
     ...bounds(frame),
     ...extrapolated(frame, found.covariates),
-    ...residualCautions(found.checks),
+    ...residualCautions(found.checks, found.mixed?.errors?.key === 'by group'),
     ...(frame.request.trait.kind === 'share' && frame.request.options.scale === 'none' && tested ? [sharesAtTheEnds(frame)].flat() : []),
   ]
 }
@@ -101,6 +104,7 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
 
 function records(frame: LayoutFrame, tested: boolean): Caution[] {
   const { observed, finest, request, factors, units } = frame
+  const kinds = units.filter((unit) => !unit.name.includes(':'))
   const cautions: Caution[] = []
   const unmeasured = request.factors.reduce((sum, factor, f) => sum + factor.levels.length - factors[f]!.levels.length, 0)
   if (unmeasured > 0)
@@ -112,7 +116,7 @@ function records(frame: LayoutFrame, tested: boolean): Caution[] {
     cautions.push(
       caution(
         'missing',
-        `${observed.missing} of ${all} ${plural(finest)} ${observed.missing === 1 ? 'is' : 'are'} missing${tested && units.length > 0 ? `; means are adjusted for the ${plural(units.at(-1)!.name)} they were lost from` : ''}.`,
+        `${observed.missing} of ${all} ${plural(finest)} ${observed.missing === 1 ? 'is' : 'are'} missing${tested && kinds.length > 0 ? `; means are adjusted for the ${plural(kinds.at(-1)!.name)} they were lost from` : ''}.`,
       ),
     )
   if (observed.leftOut > 0)
@@ -131,6 +135,25 @@ function records(frame: LayoutFrame, tested: boolean): Caution[] {
   })
   if (swapped.size > 0) cautions.push(caution('as received', `${capital(listed([...swapped]))} analysed as received, not as randomised.`))
   return cautions
+}
+
+/** Samples without a value inside units that have others. */
+function samplesLost({ request, finest, observed }: LayoutFrame): Caution[] {
+  const index = new Map(request.units.map((unit) => [unit.id, unit]))
+  const seen = new Set(request.observations.map((each) => each.unit))
+  const measured = new Set(observed.rows.map((row) => row.unit.id))
+  const inside = request.units.filter(
+    (unit) => unit.kind === 'sample' && finest !== 'sample' && measured.has(holderOf(unit, finest, index) ?? ''),
+  )
+  const lost = inside.filter((unit) => !seen.has(unit.id)).length
+  return lost === 0 || lost === inside.length
+    ? []
+    : [
+        caution(
+          'missing',
+          `${lost} of ${inside.length} samples have no value: the ${plural(finest)} they lie in count by those that have one.`,
+        ),
+      ]
 }
 
 /** Values below what could be read are no zeros, and those above it no maxima: left out, they bend the means. */
@@ -217,7 +240,7 @@ function extrapolated({ factors, covariates, request }: LayoutFrame, found: read
   })
 }
 
-function residualCautions({ equalVariance, equalSiteErrors, walk, neighbours }: Checks): Caution[] {
+function residualCautions({ equalVariance, equalSiteErrors, walk, neighbours }: Checks, ownErrors: boolean): Caution[] {
   const cautions: Caution[] = []
   if (equalVariance && equalVariance.brownForsythe.p < 0.01)
     cautions.push(
@@ -230,7 +253,7 @@ function residualCautions({ equalVariance, equalSiteErrors, walk, neighbours }: 
     cautions.push(
       caution(
         'heterogeneous',
-        `The sites differ in their error (Bartlett p ${formatP(equalSiteErrors.p)}): one common error is too small for some of them.`,
+        `The sites differ in their error (Bartlett p ${formatP(equalSiteErrors.p)}): ${ownErrors ? 'each is judged by its own' : 'one common error is too small for some of them'}.`,
       ),
     )
   if (neighbours && neighbours.z > 0 && neighbours.p < 0.01)

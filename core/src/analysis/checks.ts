@@ -1,15 +1,22 @@
 import {
+  andersonDarling,
   bartlettTest,
   boxCox,
+  boxCoxLogLikelihood,
   crossed,
+  describeSample,
   designMatrix,
   fitLinear,
   leveneTest,
   moran,
   nonAdditivity,
+  oneSampleTest,
   outlierTest,
   serialCorrelation,
+  shape,
   shapiroWilk,
+  varianceRatioTest,
+  welchTest,
   type BoxCox,
   type Classification,
   type LinearFit,
@@ -21,21 +28,36 @@ import type { LayoutFrame } from './layout.ts'
 /** What the residuals say about the model. Null where a check cannot be made. */
 export interface Checks {
   /** Shapiro and Wilk's test of the residuals, 3 to 5,000 of them. */
-  readonly normality: { readonly w: number; readonly p: number } | null
+  readonly normality: {
+    readonly w: number
+    readonly p: number
+    readonly skewness: number
+    readonly excessKurtosis: number
+    /** Anderson and Darling's A², from eight residuals on; else NaN. */
+    readonly andersonDarling: { readonly a2: number; readonly p: number }
+  } | null
   /** Whether treatments scatter alike, from the residuals by treatment. */
   readonly equalVariance: {
     readonly levene: SpreadTest
     readonly brownForsythe: SpreadTest
     readonly bartlett: SpreadTest
+    /** The same of the values themselves, blocks left in. */
+    readonly raw: { readonly levene: SpreadTest; readonly bartlett: SpreadTest } | null
+  } | null
+  /** Of a factor with two levels: the two samples as they are, and pair by pair where each block holds one of each. */
+  readonly twoSamples: {
+    readonly welch: SampleTest
+    readonly varianceRatio: { readonly f: number; readonly df: number; readonly df2: number; readonly p: number }
+    readonly paired: SampleTest | null
   } | null
   /** Whether sites have one error: Bartlett's test of their error mean squares, each analysed alone. */
   readonly equalSiteErrors: SpreadTest | null
   /** Tukey's one degree of freedom: whether treatments act in proportion to the blocks. */
   readonly nonAdditivity: { readonly f: number; readonly df2: number; readonly p: number } | null
   /** The residual that stands out most, with the p of the largest of all. */
-  readonly outlier: { readonly unit: string; readonly t: number; readonly p: number } | null
+  readonly outlier: { readonly id: string; readonly unit: string; readonly t: number; readonly p: number } | null
   /** The observation that moves the answer most, by Cook's distance. */
-  readonly influence: { readonly unit: string; readonly cook: number } | null
+  readonly influence: { readonly id: string; readonly unit: string; readonly cook: number } | null
   /** Whether residuals drift along the walking order. */
   readonly walk: { readonly r1: number; readonly durbinWatson: number; readonly z: number; readonly p: number } | null
   /** Whether neighbours on the plan are alike beyond what blocks explain (Moran's I). */
@@ -45,9 +67,12 @@ export interface Checks {
     readonly z: number
     readonly p: number
     readonly pairs: number
+    /** Of I where values are dealt out anew, and where they are normal. */
+    readonly varianceRandomised: number
+    readonly varianceNormal: number
   } | null
   /** The power that fits a positive response best, with limits at the level. */
-  readonly boxCox: BoxCox | null
+  readonly boxCox: (BoxCox & { readonly profile: readonly { readonly lambda: number; readonly logLikelihood: number }[] }) | null
 }
 
 export interface SpreadTest {
@@ -57,9 +82,20 @@ export interface SpreadTest {
   readonly p: number
 }
 
+export interface SampleTest {
+  readonly estimate: number
+  readonly se: number
+  readonly df: number
+  readonly t: number
+  readonly p: number
+  readonly lower: number
+  readonly upper: number
+}
+
 export const NO_CHECKS: Checks = {
   normality: null,
   equalVariance: null,
+  twoSamples: null,
   equalSiteErrors: null,
   nonAdditivity: null,
   outlier: null,
@@ -71,25 +107,65 @@ export const NO_CHECKS: Checks = {
 
 /** All checks the layout allows, of the residuals of the finest error. */
 export function checksOf(frame: LayoutFrame, fit: LinearFit, table: ResidualTable): Checks {
-  const { observed, y } = frame
-  const codeOf = (i: number): string => observed.rows[i]!.unit.code
-  const outlier = fit.residualDf > 1 ? outlierTest(fit, table) : null
+  const { observed } = frame
+  const named = (i: number) => ({ id: observed.rows[i]!.unit.id, unit: observed.rows[i]!.unit.code })
+  // With fewer degrees of freedom any value may look far.
+  const outlier = fit.residualDf >= FEWEST_DF ? outlierTest(fit, table) : null
   const { cook } = table
   const most = cook.reduce((best, each, i) => (each > (cook[best] ?? -1) ? i : best), -1)
   return {
-    normality: y.length >= 3 && y.length <= 5000 ? finite(shapiroWilk(fit.residuals)) : null,
+    normality: normality(fit.residuals),
     equalVariance: equalVariance(frame, fit),
+    twoSamples: twoSamples(frame),
     equalSiteErrors: equalSiteErrors(frame),
     nonAdditivity: additive(frame, fit),
-    outlier: outlier && Number.isFinite(outlier.external) ? { unit: codeOf(outlier.index), t: outlier.external, p: outlier.p } : null,
-    influence: most >= 0 && Number.isFinite(cook[most]) ? { unit: codeOf(most), cook: cook[most]! } : null,
+    outlier: outlier && Number.isFinite(outlier.external) ? { ...named(outlier.index), t: outlier.external, p: outlier.p } : null,
+    influence: most >= 0 && Number.isFinite(cook[most]) ? { ...named(most), cook: cook[most]! } : null,
     walk: alongTheWalk(frame, fit),
     neighbours: onThePlan(frame, fit),
     boxCox: powerOf(frame, fit),
   }
 }
 
-function equalVariance({ factors }: LayoutFrame, { residuals }: LinearFit): Checks['equalVariance'] {
+const FEWEST_DF = 5
+const NOT_TAKEN = { a2: NaN, p: NaN }
+
+function normality(residuals: Float64Array): Checks['normality'] {
+  if (residuals.length < 3 || residuals.length > 5000) return null
+  const found = finite(shapiroWilk(residuals))
+  return (
+    found && {
+      w: found.w,
+      p: found.p,
+      ...shape(residuals),
+      andersonDarling: residuals.length >= 8 ? andersonDarling(residuals) : NOT_TAKEN,
+    }
+  )
+}
+
+/** Welch's and the variance-ratio test of one factor of two levels; paired where each block holds one of each. */
+function twoSamples({ y, factors, units, observed, request, covariates }: LayoutFrame): Checks['twoSamples'] {
+  const [factor] = factors
+  if (!factor || factors.length !== 1 || factor.levels.length !== 2 || observed.weights || covariates.length > 0) return null
+  const { significance } = request.options
+  const own = [0, 1].map((level) => y.filter((_, i) => factor.codes[i] === level)) as [Float64Array, Float64Array]
+  if (own.some((each) => each.length < 2)) return null
+  const [a, b] = [describeSample(own[0]), describeSample(own[1])]
+  if (!(a.sd > 0) || !(b.sd > 0)) return null
+  const block = units.at(-1)
+  const differences = block?.levels.map((_, u) => {
+    const inside = [0, 1].map((level) => [...y.keys()].filter((i) => block.codes[i] === u && factor.codes[i] === level))
+    return inside.every((each) => each.length === 1) ? y[inside[0]![0]!]! - y[inside[1]![0]!]! : NaN
+  })
+  const paired =
+    differences && differences.length > 1 && differences.every(Number.isFinite)
+      ? oneSampleTest(describeSample(differences), significance)
+      : null
+  const { f, df1, df2, p } = varianceRatioTest(a, b, significance)
+  return { welch: welchTest(a, b, significance), varianceRatio: { f, df: df1, df2, p }, paired }
+}
+
+function equalVariance({ factors, y }: LayoutFrame, { residuals }: LinearFit): Checks['equalVariance'] {
   const cells = crossed('cell', factors)
   const groups = groupsOf(residuals, cells)
   // Two residuals of a treatment that are only each other's mirror tell nothing of its spread.
@@ -97,7 +173,11 @@ function equalVariance({ factors }: LayoutFrame, { residuals }: LinearFit): Chec
   const levene = finite(leveneTest(groups, 'mean'))
   const brownForsythe = finite(leveneTest(groups, 'median'))
   const bartlett = finite(bartlettTest(groups.map((group) => ({ ms: variance(group), df: group.length - 1 }))))
-  return levene && brownForsythe && bartlett ? { levene, brownForsythe, bartlett } : null
+  const values = groupsOf(y, cells)
+  const rawLevene = finite(leveneTest(values, 'mean'))
+  const rawBartlett = finite(bartlettTest(values.map((group) => ({ ms: variance(group), df: group.length - 1 }))))
+  const raw = rawLevene && rawBartlett ? { levene: rawLevene, bartlett: rawBartlett } : null
+  return levene && brownForsythe && bartlett ? { levene, brownForsythe, bartlett, raw } : null
 }
 
 function groupsOf(values: Float64Array, cells: Classification): Float64Array[] {
@@ -110,7 +190,7 @@ function variance(values: Float64Array): number {
 }
 
 /** Each site by its own blocks and treatments; null with one site or several errors in it. */
-function equalSiteErrors(frame: LayoutFrame): SpreadTest | null {
+export function equalSiteErrors(frame: LayoutFrame): SpreadTest | null {
   const { sites, y, units, factors, terms, observed } = frame
   if (!sites || frame.covariates.length > 0) return null
   const within = units.filter((unit) => unit !== sites && !unit.name.includes(':'))
@@ -168,15 +248,28 @@ function onThePlan({ observed, sites }: LayoutFrame, { residuals }: LinearFit): 
   const pairs = neighbours(observed.rows.map((row, i) => ({ ...row.unit.place!, site: sites?.codes[i] ?? 0 })))
   if (pairs.length < observed.rows.length / 2) return null
   const found = moran(residuals, pairs)
-  return finite({ i: found.i, expectation: found.expectation, z: found.zRandomised, p: found.pRandomised, pairs: pairs.length })
+  return finite({
+    i: found.i,
+    expectation: found.expectation,
+    z: found.zRandomised,
+    p: found.pRandomised,
+    pairs: pairs.length,
+    varianceRandomised: found.varianceRandomised,
+    varianceNormal: found.varianceNormal,
+  })
 }
 
-function powerOf({ raw, observed, request }: LayoutFrame, fit: LinearFit): BoxCox | null {
+/** Where the profile of powers is told. */
+const POWERS = [-2, -1.5, -1, -0.5, 0, 0.5, 1, 1.5, 2]
+
+function powerOf({ raw, observed, request }: LayoutFrame, fit: LinearFit): Checks['boxCox'] {
   const spread = Math.max(...raw) / Math.min(...raw)
   // Values that differ by a fraction only cannot tell one power from another.
   if (observed.weights || !raw.every((value) => value > 0) || !(spread > 1.05) || raw.length > 3000) return null
   const found = boxCox(fit.design, raw, request.options.significance, fit.qr)
-  return [found.lambda, found.lower, found.upper, found.log.p, found.none.p].every(Number.isFinite) ? found : null
+  if (![found.lambda, found.lower, found.upper, found.log.p, found.none.p].every(Number.isFinite)) return null
+  const profile = POWERS.map((lambda) => ({ lambda, logLikelihood: boxCoxLogLikelihood(fit.design, raw, lambda, fit.qr) }))
+  return { ...found, profile }
 }
 
 /** A check that comes to no number (all residuals alike, say) is none. */

@@ -1,6 +1,6 @@
 import { formatNumber, formatP, withUnit } from '../quantity/index.ts'
 import { plural } from '../quantity/index.ts'
-import { describeSample, welchTest } from '../statistics/index.ts'
+import { describeSample, designMatrix, fitLinear, outlierTest, pooledTest, residualTable, welchTest } from '../statistics/index.ts'
 import { neighbours } from './neighbours.ts'
 import { holderOf } from './observations.ts'
 import type { AnalysisRequest } from './request.ts'
@@ -22,17 +22,69 @@ const OF_THE_DATA: ReadonlySet<CautionKind> = new Set(['heterogeneous', 'confoun
  */
 export function findings(request: AnalysisRequest, analysis: Analysis): string[] {
   const rows = inOrder(request, analysis.residuals)
+  const named = namesOf(request, rows)
   return [
     ...lookalikes(request),
-    ...slippedDecimals(rows, analysis),
-    ...farFromTheRest(rows, analysis),
-    ...copied(rows, analysis),
+    ...slippedDecimals(rows, analysis, named),
+    ...farFromTheRest(rows, analysis, named),
+    ...oddAtOneSite(request, analysis),
+    ...copied(rows, analysis, named),
     ...steps(rows, analysis),
     ...replication(request, analysis),
     ...edges(request, rows, analysis),
     ...model(analysis),
     ...analysis.cautions.filter((caution) => OF_THE_DATA.has(caution.kind)).map((caution) => caution.text),
   ]
+}
+
+/** A unit as it is called: with its site where there are several. */
+type Named = (unit: string) => string
+
+function namesOf({ units }: AnalysisRequest, rows: readonly ResidualRow[]): Named {
+  const index = new Map(units.map((unit) => [unit.id, unit]))
+  const siteOf = (id: string): string | undefined => {
+    const site = index.get(holderOf(index.get(id)!, 'site', index) ?? '')
+    return site?.code
+  }
+  const sites = new Set(rows.map((row) => siteOf(row.unit)))
+  return (id) => `${index.get(id)?.code ?? id}${sites.size > 1 ? ` at ${siteOf(id)}` : ''}`
+}
+
+/**
+ * A treatment that does otherwise at one site than site and treatment explain: the largest departure of a
+ * site's mean from what adds up, held against all others (Bonferroni).
+ */
+function oddAtOneSite({ factors, structure }: AnalysisRequest, { terms, trait, significance, unit, scale }: Analysis): string[] {
+  return Object.values(terms).flatMap((term) => {
+    if (term.factors.length !== 2 || term.factors[0] !== 'site' || scale) return []
+    const cells = term.means.map((mean) => {
+      const [site, ...level] = mean.level.split(':')
+      return { site: site!, level: level.join(':'), mean: mean.mean }
+    })
+    const of = (key: 'site' | 'level') => {
+      const levels = [...new Set(cells.map((cell) => cell[key]))]
+      return { name: key, levels, codes: Int32Array.from(cells, (cell) => levels.indexOf(cell[key])) }
+    }
+    const [sites, levels] = [of('site'), of('level')]
+    if (sites.levels.length < 3 || levels.levels.length < 3) return []
+    const fit = fitLinear(
+      designMatrix([sites, levels], [['site'], ['level']], cells.length),
+      Float64Array.from(cells, (cell) => cell.mean),
+    )
+    // What adds up to rounding leaves nothing odd.
+    if (fit.residualDf < 5 || !(fit.residualMs > 1e-18 * Math.max(...cells.map((cell) => cell.mean ** 2)))) return []
+    const found = outlierTest(fit, residualTable(fit))
+    if (!(found.p < significance)) return []
+    const cell = cells[found.index]!
+    const factor = factors.find((each) => each.key === term.factors[1])!
+    const isControl =
+      factor.control === cell.level || structure.controls.some((each) => each.factor === factor.key && each.level === cell.level)
+    const away = cell.mean - fit.fitted[found.index]!
+    const size = withUnit(formatNumber(Math.abs(away), 2), trait.unit === '%' ? 'percentage points' : trait.unit)
+    return [
+      `${isControl ? `The control (${cell.level})` : cell.level} is odd at ${cell.site}: its mean lies ${size} ${away > 0 ? 'above' : 'below'} what site and ${factor.name ?? factor.key} explain (p ${formatP(found.p)} for the largest of all)${isControl ? ', and every difference from it there with it' : ''}. Look at its ${plural(unit)} there.`,
+    ]
+  })
 }
 
 function inOrder({ units }: AnalysisRequest, rows: readonly ResidualRow[]): ResidualRow[] {
@@ -55,7 +107,7 @@ function lookalikes({ factors }: AnalysisRequest): string[] {
 }
 
 /** Values ten times, or a tenth of, what their treatment's others say, and far outside their spread. */
-function slippedDecimals(rows: readonly ResidualRow[], { trait, unit }: Analysis): string[] {
+function slippedDecimals(rows: readonly ResidualRow[], { trait, unit }: Analysis, named: Named): string[] {
   return rows.flatMap((row) => {
     const others = rows.filter((each) => each !== row && each.level === row.level).map((each) => each.value)
     if (others.length < 2) return []
@@ -65,23 +117,24 @@ function slippedDecimals(rows: readonly ResidualRow[], { trait, unit }: Analysis
     const slipped = (ratio > 7 && ratio < 14) || (ratio > 1 / 14 && ratio < 1 / 7)
     if (!slipped || Math.abs(row.value - middle) <= 2 * spread) return []
     return [
-      `${unit} ${row.code}: ${withUnit(String(row.value), trait.unit)} is about ${ratio > 1 ? 'ten times' : 'a tenth of'} the others of ${row.level} (${formatNumber(middle, 3)}): has the decimal point slipped?`,
+      `${unit} ${named(row.unit)}: ${withUnit(String(row.value), trait.unit)} is about ${ratio > 1 ? 'ten times' : 'a tenth of'} the others of ${row.level} (${formatNumber(middle, 3)}): has the decimal point slipped?`,
     ]
   })
 }
 
-function farFromTheRest(rows: readonly ResidualRow[], analysis: Analysis): string[] {
+function farFromTheRest(rows: readonly ResidualRow[], analysis: Analysis, called: Named): string[] {
   const { checks, unit, tests, terms } = analysis
   const explained = tests.some((test) => !(test.term in terms)) ? 'treatment and blocks explain' : 'treatment explains'
   const { outlier, influence } = checks
-  const named = rows.filter((row) => Math.abs(row.deleted) > FAR || (outlier !== null && outlier.p < 0.1 && row.code === outlier.unit))
+  // A single one of few degrees of freedom is far by chance.
+  const named = outlier ? rows.filter((row) => Math.abs(row.deleted) > FAR || (outlier.p < 0.1 && row.unit === outlier.id)) : []
   const far = named.map((row) => {
     const size = sizeOf(row.residual, analysis)
-    const p = row.code === outlier?.unit ? `, p ${formatP(outlier.p)} for the largest of all` : ''
-    return `${unit} ${row.code} lies far from what its ${explained}: ${size} ${row.residual > 0 ? 'above' : 'below'} (t ${formatNumber(row.deleted, 3)}${p}). Look for a cause; the value alone is none.`
+    const p = row.unit === outlier?.id ? `, p ${formatP(outlier.p)} for the largest of all` : ''
+    return `${unit} ${called(row.unit)} lies far from what its ${explained}: ${size} ${row.residual > 0 ? 'above' : 'below'} (t ${formatNumber(row.deleted, 3)}${p}). Look for a cause; the value alone is none.`
   })
-  return influence && influence.cook > 1 && !named.some((row) => row.code === influence.unit)
-    ? [...far, `${unit} ${influence.unit} alone moves the answer a good deal (Cook’s distance ${formatNumber(influence.cook, 2)}).`]
+  return influence && influence.cook > 1 && !named.some((row) => row.unit === influence.id)
+    ? [...far, `${unit} ${called(influence.id)} alone moves the answer a good deal (Cook’s distance ${formatNumber(influence.cook, 2)}).`]
     : far
 }
 
@@ -91,7 +144,7 @@ function sizeOf(residual: number, { scale, trait }: Analysis): string {
   return scale ? `${size} on the ${scale.name} scale` : withUnit(size, trait.unit)
 }
 
-function copied(rows: readonly ResidualRow[], { trait, unit }: Analysis): string[] {
+function copied(rows: readonly ResidualRow[], { trait, unit }: Analysis, named: Named): string[] {
   // Counts and scores are often equal by themselves.
   if (trait.kind === 'count' || trait.kind === 'score') return []
   const found: string[] = []
@@ -100,7 +153,7 @@ function copied(rows: readonly ResidualRow[], { trait, unit }: Analysis): string
     while (end + 1 < rows.length && rows[end + 1]!.value === rows[i]!.value) end++
     if (end - i + 1 >= RUN)
       found.push(
-        `${end - i + 1} ${plural(unit)} one after another (${rows[i]!.code} to ${rows[end]!.code}) have the same value, ${withUnit(String(rows[i]!.value), trait.unit)}: were they copied?`,
+        `${end - i + 1} ${plural(unit)} one after another (${named(rows[i]!.unit)} to ${named(rows[end]!.unit)}) have the same value, ${withUnit(String(rows[i]!.value), trait.unit)}: were they copied?`,
       )
     i = end + 1
   }
@@ -148,10 +201,15 @@ function edges({ units }: AnalysisRequest, rows: readonly ResidualRow[], analysi
     around[a]!++
     around[b]!++
   }
-  const part = (edge: boolean): number[] => rows.filter((_, i) => around[i]! < 4 === edge).map((row) => row.residual)
+  // Of one row a plot inside has two neighbours, of two rows three.
+  const most = new Map<string, number>()
+  placed.forEach(({ site }, i) => most.set(site, Math.max(most.get(site) ?? 0, around[i]!)))
+  const part = (edge: boolean): number[] =>
+    rows.filter((_, i) => around[i]! < most.get(placed[i]!.site)! === edge).map((row) => row.residual)
   const [edge, inside] = [part(true), part(false)]
-  if (edge.length < 4 || inside.length < 4) return []
-  const { estimate, p } = welchTest(describeSample(edge), describeSample(inside))
+  if (edge.length < 2 || inside.length < 4) return []
+  // Two ends of a row say nothing of their own spread: they are held against that of all.
+  const { estimate, p } = (edge.length < 4 ? pooledTest : welchTest)(describeSample(edge), describeSample(inside))
   return p < 0.01
     ? [
         `${capital(plural(analysis.unit))} at the edge of the plan lie ${sizeOf(estimate, analysis)} ${estimate < 0 ? 'below' : 'above'} those inside (p ${formatP(p)}).`,

@@ -189,11 +189,12 @@ function kindsAbove(structure: Structure, kind: UnitKind): UnitKind[] {
 function termsAsked({ options, factors }: AnalysisRequest): string[][] {
   const names = factors.map((factor) => factor.key)
   const asked = [...(options.terms ?? []), ...options.contrasts.map((each) => each.term), options.polynomials]
-  const strange = asked.flat().find((name) => !names.includes(name))
+  const bySite = options.contrasts.flatMap((each) => each.term)
+  const strange = asked.flat().find((name) => !names.includes(name) && !(name === 'site' && bySite.includes('site')))
   if (strange !== undefined) throw new AnalysisError(`The options name “${strange}”, which is not a factor; known: ${names.join(', ')}.`)
   const terms = options.terms ?? factorialTerms(names)
-  // Named in the order of the factors, so that a term has one name.
-  return terms.map((term) => names.filter((name) => term.includes(name))).sort((a, b) => a.length - b.length)
+  // Named in the order of the factors, so that a term has one name; terms asked for stay in the order given.
+  return terms.map((term) => names.filter((name) => term.includes(name)))
 }
 
 /** Every combination of the names, main effects first: the full factorial. */

@@ -70,7 +70,7 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
     )
   /** The same comparison at each site that can make it, against the error of all. */
   const atSites = (planned: PlannedContrast): Judged['contrasts'] => {
-    if (!frame.sites) return []
+    if (!frame.sites || planned.term.includes('site')) return []
     const cells = meansFor(['site', ...planned.term])
     return frame.sites.levels.flatMap((site) => {
       const own = cells.flatMap((cell) =>
@@ -170,8 +170,8 @@ function covariateRow(frame: LayoutFrame, fit: LinearFit, name: string): Covaria
     min: Math.min(...values),
     max: Math.max(...values),
     slopes: (separate ? own : own.slice(0, 1)).map((each) => {
-      const { estimate, se, df, t, p } = contrast([each], [1], fit.residualMs, fit.residualDf)
-      return { level: separate ? each.level : null, slope: estimate, se, df, t, p }
+      const { estimate, se, df, t, p, lower, upper } = contrast([each], [1], fit.residualMs, fit.residualDf, options.significance)
+      return { level: separate ? each.level : null, slope: estimate, se, df, t, p, lower, upper }
     }),
     equalSlopes: nestedTest(linearFit(frame, common), linearFit(frame, [...common, ...frame.terms.map((term) => [...term, name])])),
     byTreatment: nestedTest(linearFit(bare, blocks), linearFit(bare, linearTerms(bare))),

@@ -21,23 +21,36 @@ export function plannedContrasts(frame: LayoutFrame): { planned: PlannedContrast
   const { options } = frame.request
   const asked = options.contrasts.map((each) => checked(frame, each))
   const without = asked.map(({ term, coefficients }) => {
-    const { levels } = crossing(term, frame.factors)
+    const { levels } = crossing(term, [...(frame.sites ? [frame.sites] : []), ...frame.factors])
     return Object.keys(coefficients).filter((level) => coefficients[level] !== 0 && !levels.includes(level))
   })
   return {
     planned: [...asked.filter((_, i) => without[i]!.length === 0), ...options.polynomials.flatMap((factor) => trends(frame, factor))],
-    lacking: asked.flatMap(({ name }, i) =>
-      without[i]!.length === 0
-        ? []
-        : [`The comparison “${name}” cannot be made: ${listed(without[i]!)} ${without[i]!.length === 1 ? 'has' : 'have'} no value.`],
-    ),
+    lacking: [
+      ...asked.flatMap(({ name }, i) =>
+        without[i]!.length === 0
+          ? []
+          : [`The comparison “${name}” cannot be made: ${listed(without[i]!)} ${without[i]!.length === 1 ? 'has' : 'have'} no value.`],
+      ),
+      ...options.polynomials.flatMap((factor) => {
+        const levels = frame.factors.find((each) => each.name === factor)!.levels.length
+        return levels - 1 > DEGREES.length
+          ? [
+              `Of the trend over ${factor} the parts up to the fourth degree are told; ${levels - 1 - DEGREES.length === 1 ? 'one higher part is' : `${levels - 1 - DEGREES.length} higher parts are`} not.`,
+            ]
+          : []
+      }),
+    ],
   }
 }
 
-function checked({ request, terms }: LayoutFrame, asked: PlannedContrast): PlannedContrast {
+function checked({ request, terms, sites }: LayoutFrame, asked: PlannedContrast): PlannedContrast {
   const where = `The contrast “${asked.name}”`
-  const term = request.factors.map((factor) => factor.key).filter((key) => asked.term.includes(key))
-  if (!terms.some((each) => each.join() === term.join()))
+  const atSites = asked.term.includes('site')
+  const own = request.factors.map((factor) => factor.key).filter((key) => asked.term.includes(key))
+  if (atSites && !sites) throw new AnalysisError(`${where} is between sites, and there is one site only.`)
+  const term = [...(atSites ? ['site'] : []), ...own]
+  if (own.length === 0 || !terms.some((each) => each.join() === own.join()))
     throw new AnalysisError(`${where} is of ${term.join(' × ')}, which is not a term of the model.`)
   const values = Object.values(asked.coefficients)
   const size = values.reduce((sum, each) => sum + Math.abs(each), 0)
@@ -46,7 +59,7 @@ function checked({ request, terms }: LayoutFrame, asked: PlannedContrast): Plann
     throw new AnalysisError(`${where} has coefficients that do not sum to zero.`)
   const known = term.reduce<string[]>(
     (found, key) => {
-      const { levels } = request.factors.find((factor) => factor.key === key)!
+      const { levels } = key === 'site' ? sites! : request.factors.find((factor) => factor.key === key)!
       return found.flatMap((before) => levels.map((level) => (before === '' ? level : `${before}:${level}`)))
     },
     [''],

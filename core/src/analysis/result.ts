@@ -174,6 +174,8 @@ export interface ComparisonRow extends Omit<Comparison, 'a' | 'b' | 'estimable'>
   /** Of a log scale: how many times b, with limits. */
   readonly ratio: { readonly estimate: number; readonly lower: number; readonly upper: number } | null
   readonly equivalence: EquivalenceRow | null
+  /** What t must pass by the method; NaN for stepwise methods. */
+  readonly critical: number
 }
 
 export interface EquivalenceRow {
@@ -189,6 +191,14 @@ export interface ContrastRow extends Omit<Contrast, 'ss' | 'estimable'> {
   readonly site: string | null
   readonly term: string
   readonly evidence: Evidence
+  /** p allowing for all contrasts of the list, over all or at its site; Scheffé's for all that could be thought of. */
+  readonly adjusted: {
+    readonly bonferroni: number
+    readonly holm: number
+    readonly sidak: number
+    readonly benjaminiHochberg: number
+    readonly scheffe: number
+  }
 }
 
 export interface SimpleEffectRow {
@@ -215,6 +225,8 @@ export interface CovariateRow {
     readonly df: number
     readonly t: number
     readonly p: number
+    readonly lower: number
+    readonly upper: number
   }[]
   /** Whether treatments differ in their slope. */
   readonly equalSlopes: { readonly df: number; readonly errorDf: number; readonly f: number; readonly p: number }

@@ -14,7 +14,8 @@ interface Telling {
   /** The smallest difference worth knowing, in the trait's unit and as its reader would say it. */
   readonly smallest: { readonly value: number; readonly said: string } | null
   readonly speak: (level: string) => string
-  /** A value in the reader's unit, and without it. */
+  /** A value in the reader's unit; a difference, which of a share is of percentage points; and without the unit. */
+  readonly value: (value: number, digits?: number) => string
   readonly amount: (value: number, digits?: number) => string
   readonly number: (value: number, digits?: number) => string
   /** Levels from the lowest amount up; null when they are no amounts. */
@@ -48,7 +49,8 @@ export function sentencesFor({
       better,
       smallest: smallest?.unit === unit ? { value: smallest.value, said: typed(smallest.value, unit, system) } : null,
       speak: (key) => spokenLevel(treatments, term.term, key, system),
-      amount: (value, digits = 2) => formatQuantity(value, unit, system, { digits }),
+      value: (value, digits = 2) => formatQuantity(value, unit, system, { digits }),
+      amount: (value, digits = 2) => inPoints(formatQuantity(value, unit, system, { digits }), unit),
       number: (value, digits = 2) => formatNumber(shown(value, unit, system).value, digits),
       ladder: factor?.measure ? term.means.map((mean) => mean.level).sort((a, b) => amountOf(a) - amountOf(b)) : null,
     })
@@ -56,10 +58,15 @@ export function sentencesFor({
   return withJoint(analysis, each, called)
 }
 
+/** Shares differ by percentage points: per cent of a share would be another figure. */
+function inPoints(text: string, unit: string): string {
+  return unit === '%' ? text.replace(/ %$/, ' percentage points') : text
+}
+
 /** A value somebody typed, without the zeros of a measured one. */
 function typed(value: number, unit: string, system: UnitSystem): string {
   const out = shown(value, unit, system)
-  return withUnit(formatPlain(out.value, 3), out.unit)
+  return inPoints(withUnit(formatPlain(out.value, 3), out.unit), unit)
 }
 
 /** How a level is spoken of: `no nitrogen`, `120 kg N/ha`, or its name. */
@@ -110,12 +117,28 @@ export function plainSentences(analysis: Omit<Analysis, 'sentences'>): Sentence[
       better: 'neither',
       smallest: null,
       speak: (level) => level,
-      amount: (value, digits = 2) => withUnit(formatNumber(value, digits), unit),
+      value: (value, digits = 2) => withUnit(formatNumber(value, digits), unit),
+      amount: (value, digits = 2) => inPoints(withUnit(formatNumber(value, digits), unit), unit),
       number: (value, digits = 2) => formatNumber(value, digits),
       ladder: null,
     }),
   )
-  return withJoint(analysis, each, (key) => key)
+  return [...plannedSentences(analysis), ...withJoint(analysis, each, (key) => key)]
+}
+
+/** Comparisons planned beforehand, before what is picked out afterwards. */
+function plannedSentences({ contrasts, options, trait: { unit }, significance, scale }: Omit<Analysis, 'sentences'>): Sentence[] {
+  const out = (value: number): string => (scale ? formatNumber(value, 3) : inPoints(withUnit(formatNumber(value, 2), unit), unit))
+  return contrasts
+    .filter((row) => row.site === null && options.contrasts.some((asked) => asked.name === row.name))
+    .map(({ name, estimate, lower, upper, p, evidence }) => {
+      const limits = `${formatNumber(100 * (1 - significance), 3)} % interval ${formatNumber(lower, 2)} to ${out(upper)}${scale ? ` on the ${scale.name} scale` : ''}; p ${formatP(p)}`
+      const text =
+        p < significance
+          ? `${name}, as planned: ${out(estimate)} (${limits}).`
+          : `${name}, as planned: not told apart; ${out(estimate)} was seen (${limits}), and a true difference anywhere in that interval could have gone unseen.`
+      return { text: capital(text), evidence: evidence.kind, why: evidence.why }
+    })
 }
 
 /** What depends on what: before the factors where it matters, after them where no sign of it was seen. */
@@ -141,12 +164,23 @@ function together(p: number, term: TermResult, significance: number, called: (ke
 function tell(telling: Telling): Sentence[] {
   const { analysis, term } = telling
   if (analysis.kind === 'described') return [describe(telling)]
-  const rows = leadingRows(term).filter((row) => Number.isFinite(row.p))
+  const all = leadingRows(term)
+  const rows = all.every((row) => Number.isFinite(row.p)) ? all : all.filter((row) => Number.isFinite(row.p))
   // Compared, but with nothing to judge chance by at the units it was applied to.
   if (rows.length === 0) return leadingRows(term).length > 0 ? [describe(telling)] : kept(telling)
   const first = lead(telling, rows)
+  // Where sites differ in what a factor does, its average is of what differs.
+  const bySite = analysis.tests.find((test) => test.term === `site:${term.term}`)
+  const differing = bySite && bySite.p < analysis.significance ? 'averaged over sites that differ in it, ' : ''
   const rest = [...alike(telling, rows), ...beyond(telling), ...worthKnowing(telling, rows)]
-  return [{ ...first, text: telling.opening + first.text }, ...rest]
+  const said =
+    differing && !telling.opening ? capital(differing) + uncapital(first.text, telling) : telling.opening + differing + first.text
+  return [{ ...first, text: said }, ...rest]
+}
+
+/** A sentence that begins with a level keeps it as it is written. */
+function uncapital(text: string, { term, speak }: Telling): string {
+  return term.means.some((mean) => text.startsWith(speak(mean.level))) ? text : text.charAt(0).toLowerCase() + text.slice(1)
 }
 
 /** Pairs that were not compared, as asked, since their F is not significant. */
@@ -175,19 +209,20 @@ function interval({ analysis, number, amount }: Telling, low: number, high: numb
 }
 
 function describe(telling: Telling): Sentence {
-  const { analysis, term, amount, speak } = telling
+  const { analysis, term, value, speak } = telling
   const unit = analysis.tests.find((test) => test.term === term.term)?.stratum ?? analysis.unit
   const sorted = [...term.means].sort((a, b) => b.mean - a.mean)
   const [top, last] = [sorted[0], sorted.at(-1)]
-  const { why, open } = untested(analysis.notTested?.reason ?? 'no error df', plural(unit))
+  const repeated = term.means.some((mean) => mean.n > 1)
+  const { why, open } = untested(analysis.notTested?.reason ?? 'no error df', plural(unit), repeated)
   if (!top || !last || top === last)
     return { text: `${telling.opening}There are not yet two treatments with values to set side by side.`, evidence: 'look', why }
-  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${amount(top.mean, 3)} with ${speak(top.level)} and ${amount(last.mean, 3)} with ${speak(last.level)}. This describes these ${plural(unit)}; ${open}`
+  const text = `${telling.opening}${telling.opening ? trait(telling) : capital(trait(telling))} was ${value(top.mean, 3)} with ${speak(top.level)} and ${value(last.mean, 3)} with ${speak(last.level)}. This describes these ${plural(unit)}; ${open}`
   return { text, evidence: 'look', why }
 }
 
 /** Why nothing was tested, and what that leaves open. */
-function untested(reason: NotTested['reason'], units: string): { readonly why: string; readonly open: string } {
+function untested(reason: NotTested['reason'], units: string, repeated: boolean): { readonly why: string; readonly open: string } {
   switch (reason) {
     case 'no error':
       return {
@@ -204,6 +239,11 @@ function untested(reason: NotTested['reason'], units: string): { readonly why: s
         open: `with ${units} lost or treatments unevenly spread over the larger units, it is not told here from what chance would do.`,
       }
     case 'no error df':
+      if (repeated)
+        return {
+          why: 'nothing left to judge chance by',
+          open: `they are repeated, yet nothing is left after what was taken out to judge chance differences between ${units} by.`,
+        }
       return {
         why: 'no replication to judge chance by',
         open: `without replication it cannot be told from the difference two ${units} would show anyway.`,
@@ -231,8 +271,13 @@ function lead(telling: Telling, rows: readonly ComparisonRow[]): Sentence {
     const text = `The trial did not separate ${against ? `any treatment from ${second}` : 'the treatments'} in ${trait(telling)}. The widest difference seen ${widest}; ${unseen(telling, size)}.`
     return { text, evidence, why }
   }
+  // The widest of many pairs is wide by chance too: a method that allows for it says so by its interval.
+  const picked =
+    term.comparisons.dunnett === undefined && term.comparisons.tukey === undefined && term.comparisons.lsd === rows && rows.length > 1
+      ? ` It is the widest of ${rows.length} pairs, judged as if it alone had been looked at.`
+      : ''
   return {
-    text: `${telling.opening ? first : capital(first)} gave ${gain(telling, a, b, size)} ${trait(telling)} ${size.ratio ? 'of' : 'than'} ${second} (${gainLimits(telling, size)}).`,
+    text: `${telling.opening ? first : capital(first)} gave ${gain(telling, a, b, size)} ${trait(telling)} ${size.ratio ? 'of' : 'than'} ${second} (${gainLimits(telling, size)}).${picked}`,
     evidence,
     why,
   }
@@ -284,9 +329,9 @@ function gainLimits(telling: Telling, row: ComparisonRow): string {
 }
 
 /** Both means on the scale of the response: a difference on a bent scale has no unit of its own. */
-function backOf({ term, number, amount }: Telling, a: string, b: string): string {
+function backOf({ term, number, value }: Telling, a: string, b: string): string {
   const mean = (level: string): number => term.means.find((each) => each.level === level)?.back?.mean ?? NaN
-  return `${number(mean(a), 3)} and ${amount(mean(b), 3)}`
+  return `${number(mean(a), 3)} and ${value(mean(b), 3)}`
 }
 
 /** Pairs shown to be closer than the margin that was asked for. */
@@ -340,5 +385,7 @@ function worthKnowing({ smallest, term, amount, opening }: Telling, rows: readon
 }
 
 function trait({ analysis }: Telling): string {
-  return analysis.trait.name.charAt(0).toLowerCase() + analysis.trait.name.slice(1)
+  const { name } = analysis.trait
+  // Symbols and abbreviations (Ca, Brix, pH) stay as they are written.
+  return /^\p{Lu}\p{Ll}{3,}/u.test(name) ? name.charAt(0).toLowerCase() + name.slice(1) : name
 }

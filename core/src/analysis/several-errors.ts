@@ -42,7 +42,9 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
   if (!table.orthogonal || observed.missing + observed.leftOut > 0 || !alike(units.filter((unit) => random.has(unit.name)))) return null
   const nameOf = (stratum: string): string => (stratum === 'observation' ? finest : stratum)
   const grand = Math.abs(table.grandMean)
-  const { planned: contrasts, lacking } = plannedContrasts(frame)
+  const { planned, lacking } = plannedContrasts(frame)
+  // Between sites that are a sample, only the model with these very sites can compare.
+  const contrasts = planned.filter((each) => !(each.term.includes('site') && random.has('site')))
   return {
     fit: linearFit(frame),
     tests: table.strata.flatMap(({ name, terms: rows, error }) =>
@@ -54,7 +56,7 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
       ...(bySite.length > 0 ? [meansOf(frame, table, ['site', ...term], term)] : []),
     ]),
     contrasts: contrasts.map((planned) => {
-      const cells = crossing(planned.term, factors)
+      const cells = crossing(planned.term, [...(sites ? [sites] : []), ...factors])
       const w = new Float64Array(y.length)
       cells.levels.forEach((level, l) => {
         const c = planned.coefficients[level] ?? 0

@@ -140,6 +140,7 @@ function comparisonRow(
     threshold: row.threshold,
     evidence,
     ratio: isLogarithm(scale) ? { estimate: scale.back(row.difference), lower: scale.back(row.lower), upper: scale.back(row.upper) } : null,
+    critical: row.threshold / row.sed,
     equivalence: tost && { margin: equivalence!, p: tost.p, equivalent: tost.p < significance },
   }
 }

@@ -4,15 +4,36 @@ const THIN_SPACE = '\u202f'
 const MINUS = '\u2212'
 
 /**
- * A number for reading: `digits` significant figures, never an exponent, thousands set
- * apart by a thin space, a true minus sign. Not finite numbers read as a dash.
+ * A number for reading: `digits` significant figures, a power of ten only where zeros would be counted,
+ * thousands set apart by a thin space, a true minus sign. Not finite numbers read as a dash.
  */
 export function formatNumber(value: number, digits = 3): string {
   if (!Number.isFinite(value)) return '–'
   if (value === 0) return '0'
   const size = Math.abs(value)
+  if (size < 1e-9 || size >= 1e15) return formatScientific(value, digits)
   const before = Math.floor(Math.log10(size)) + 1
-  return formatFixed(value, Math.min(10, Math.max(0, digits - before)))
+  return formatFixed(value, Math.min(11, Math.max(0, digits - before)))
+}
+
+/** An estimate to the place where its standard error has its third figure, as that is shown beside it. */
+export function formatByError(value: number, se: number): string {
+  if (!Number.isFinite(value) || !(se > 0) || !Number.isFinite(se)) return formatNumber(value, 4)
+  const decimals = 2 - Math.floor(Math.log10(se))
+  if (decimals > 9 || Math.abs(value) >= 1e15)
+    return formatScientific(value, Math.max(1, Math.floor(Math.log10(Math.abs(value) || se)) + decimals + 1))
+  return decimals >= 0 ? formatFixed(value, decimals) : formatFixed(Math.round(value * 10 ** decimals) / 10 ** decimals, 0)
+}
+
+const RAISED = '⁰¹²³⁴⁵⁶⁷⁸⁹'
+
+/** `3.2 × 10⁻⁹`. */
+function formatScientific(value: number, digits: number): string {
+  const [figures = '0', power = '0'] = Math.abs(value)
+    .toExponential(Math.min(16, Math.max(0, digits - 1)))
+    .split('e')
+  const raised = [...String(Math.abs(Number(power)))].map((each) => RAISED[Number(each)]).join('')
+  return `${value < 0 ? MINUS : ''}${figures} × 10${Number(power) < 0 ? '⁻' : ''}${raised}`
 }
 
 /** A number with a fixed count of decimals, in the same typography as `formatNumber`. */

@@ -1,6 +1,6 @@
 export { convert, findUnit, isUnit, sameMeasure, unitOf, type Unit } from './unit.ts'
 export { shown, shownUnit, type UnitSystem } from './system.ts'
-export { formatFixed, formatNumber, formatP, formatPlain, formatQuantity, withUnit } from './format.ts'
+export { formatByError, formatFixed, formatNumber, formatP, formatPlain, formatQuantity, withUnit } from './format.ts'
 export { parseQuantity, type ParsedQuantity } from './parse.ts'
 export { figure, given, over, times, timesRest, workedProduct, workingChain, workingLine, type Worked, type WorkedTerm } from './worked.ts'
 export { counted, plural } from './plural.ts'

@@ -97,10 +97,11 @@ export function inMixedModel(frame: LayoutFrame): Judged {
       ...(bySite.some((each) => each.join() === ['site', ...term].join()) ? [meansOf(means, ['site', ...term], term)] : []),
     ]),
     contrasts: planned.flatMap((each) => {
+      if (each.term.includes('site') && random.has('site')) return []
       const cells = cellsOf(setup, each.term)
       const own = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean(cell.at)]))
       const all = { ...each, ...tested(method.estimate(own), options.significance), ss: NaN, estimable: true }
-      if (!sites || random.has('site')) return [all]
+      if (!sites || random.has('site') || each.term.includes('site')) return [all]
       const atSites = sites.levels.map((site, s) => {
         const there = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean({ ...cell.at, site: s })]))
         return { ...all, site, ...tested(method.estimate(there), options.significance) }

@@ -14,8 +14,13 @@ export interface BoxCox {
 }
 
 /** Profile log-likelihood of the power λ, additive constants dropped (Box & Cox, JRSS B 26, 1964). */
-export function boxCoxLogLikelihood(design: DesignMatrix, y: Float64Array, lambda: number): number {
-  return profile(factorQR(design.columns, design.rows), y, lambda)
+export function boxCoxLogLikelihood(
+  design: DesignMatrix,
+  y: Float64Array,
+  lambda: number,
+  qr: QR = factorQR(design.columns, design.rows),
+): number {
+  return profile(qr, y, lambda)
 }
 
 function profile(qr: QR, y: Float64Array, lambda: number): number {

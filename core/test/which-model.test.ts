@@ -1,0 +1,218 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { AnalysisError, AnalysisOptions, otherSchools, type Analysis } from '../src/analysis/index.ts'
+import { chanceFrom } from '../src/design/index.ts'
+import { formatByError, formatNumber } from '../src/quantity/index.ts'
+import type { Structure, Unit, UnitKind } from '../src/trial/index.ts'
+import { analyse, analysed, asRequest, requestOf, unitOf, type ValueRequest } from './plan-case.ts'
+
+type Options = Partial<typeof AnalysisOptions._zod.input>
+
+interface Plot {
+  readonly site: number
+  readonly block: number
+  readonly got: Readonly<Record<string, string>>
+}
+
+/** Plots in blocks in sites, dealt out as they are listed; value by plot. */
+function laid(plots: readonly Plot[], valueOf: (plot: Plot, noise: () => number) => number, options: Options = {}, seed = 3): ValueRequest {
+  const chance = chanceFrom(seed)
+  const noise = (): number => Array.from({ length: 12 }, () => chance.below(1_000_000) / 1_000_000).reduce((a, b) => a + b, -6)
+  const several = new Set(plots.map((plot) => plot.site)).size > 1
+  const units = new Map<string, Unit>()
+  const put = (kind: UnitKind, id: string, within: string[], got = {}): void => void (units.has(id) || units.set(id, unitOf(kind, id, within, got))) // prettier-ignore
+  const values = new Map<string, number>()
+  plots.forEach((plot, i) => {
+    if (several) put('site', `s${plot.site}`, [])
+    put('block', `s${plot.site}b${plot.block}`, several ? [`s${plot.site}`] : [])
+    put('plot', `p${i}`, [`s${plot.site}b${plot.block}`], plot.got)
+    values.set(`p${i}`, valueOf(plot, noise))
+  })
+  const factors = Object.keys(plots[0]!.got)
+  const kinds: Structure['kinds'] = [
+    ...(several ? [{ kind: 'site' as const, in: [] }] : []),
+    { kind: 'block', in: several ? ['site'] : [] },
+    { kind: 'plot', in: ['block'] },
+  ]
+  return {
+    structure: {
+      schema: 1,
+      kinds,
+      factors: factors.map((factor) => ({ factor, appliedTo: 'plot', within: 'block', how: 'randomised' })),
+      controls: [],
+      seed: null,
+    },
+    units: [...units.values()],
+    factors: factors.map((key) => ({ key, levels: [...new Set(plots.map((plot) => plot.got[key]!))].sort() })),
+    trait: { key: 'y', name: 'yield', unit: 't/ha', kind: 'continuous' },
+    values,
+    options: AnalysisOptions.parse(options),
+  }
+}
+
+const LEVELS = ['a', 'b', 'c', 'd']
+const sites = (blocksAt: readonly number[], levels = LEVELS): Plot[] =>
+  blocksAt.flatMap((blocks, site) => Array.from({ length: blocks }, (_, block) => levels.map((v) => ({ site, block, got: { v } }))).flat())
+const testOf = (found: Analysis, term: string) => found.tests.find((test) => test.term === term)!
+
+describe('which model a layout asks for', () => {
+  it('sites as a sample: strata where all is even, a mixed model whatever is not, and one passes into the other', () => {
+    const value = ({ site, got }: Plot, noise: () => number): number => site + (got['v'] === 'a' ? 1 : 0) + noise()
+    const even = laid(sites([3, 3, 3, 3, 3]), value)
+    const strata = analyse(even)
+    expect([strata.mixed, testOf(strata, 'v').errorDf]).toEqual([null, 12])
+    // The same by restricted maximum likelihood where no variance is at zero: F and its df are those of the strata.
+    const fitted = analyse({ ...even, options: AnalysisOptions.parse({ df: 'kenward-roger', random: ['site'] }) })
+    if (fitted.mixed!.parameters.every((each) => !each.atBound)) {
+      expect(testOf(fitted, 'v').f).toBeCloseTo(testOf(strata, 'v').f, 5)
+      expect(testOf(fitted, 'v').errorDf).toBeCloseTo(12, 4)
+    }
+    const uneven: readonly (readonly [string, Plot[]])[] = [
+      ['sites of unlike size', sites([2, 3, 3, 3, 4])],
+      ['a level that one site lacks', sites([3, 3, 3, 3, 3]).filter((plot) => !(plot.site === 2 && plot.got['v'] === 'd'))],
+      ['a plot lost', sites([3, 3, 3, 3, 3]).slice(1)],
+      ['one treatment twice in a block', [...sites([3, 3, 3, 3, 3]), { site: 0, block: 0, got: { v: 'b' } }]],
+    ]
+    for (const [what, plots] of uneven) {
+      const found = analyse(laid(plots, value))
+      expect(found.mixed?.df, what).toBe('kenward-roger')
+      expect(
+        found.mixed!.parameters.map((each) => each.name),
+        what,
+      ).toContain('site:v')
+      expect(testOf(found, 'v').errorDf, what).toBeLessThan(60)
+    }
+  })
+
+  it('a 2³ in blocks of four, its interaction between blocks: nothing is refused, and what lies within blocks is sharper', () => {
+    const cells = [0, 1].flatMap((a) => [0, 1].flatMap((b) => [0, 1].map((c) => ({ a, b, c }))))
+    const plots = Array.from({ length: 4 }, (_, r) =>
+      cells.map(({ a, b, c }): Plot => ({ site: 0, block: 2 * r + ((a + b + c) % 2), got: { a: `a${a}`, b: `b${b}`, c: `c${c}` } })),
+    ).flat()
+    const found = analyse(laid(plots, ({ block, got }, noise) => 3 * Math.sin(block * 7) + (got['a'] === 'a1' ? 2 : 0) + 0.5 * noise()))
+    expect([found.kind, found.mixed?.df]).toEqual(['tested', 'kenward-roger'])
+    expect(testOf(found, 'a').p).toBeLessThan(1e-6)
+    expect(testOf(found, 'a').errorDf).toBeCloseTo(18, 0)
+    expect(testOf(found, 'a:b:c').errorDf).toBeCloseTo(6, 0)
+    expect(found.model.words).toMatch(/Each block holds a part of the treatments only: the differences between blocks are taken as chance/)
+    // Taken out instead, the interaction cannot be told from blocks, and that is said.
+    const out = analyse({
+      ...laid(plots, (_, noise) => noise(), {
+        fixed: ['block'],
+        contrasts: [
+          {
+            name: 'all three',
+            term: ['a', 'b', 'c'],
+            coefficients: Object.fromEntries(cells.map(({ a, b, c }) => [`a${a}:b${b}:c${c}`, (a + b + c) % 2 ? 1 : -1])),
+          },
+        ],
+      }),
+    })
+    expect([out.contrasts.length, out.cautions.map((each) => each.text).join(' ')]).toEqual([
+      0,
+      expect.stringMatching(/“all three” cannot be estimated/),
+    ])
+  })
+
+  it('sites that differ in their error are each judged by their own', () => {
+    const wild = laid(sites([4, 4, 4]), ({ site, got }, noise) => (got['v'] === 'a' ? 1 : 0) + (site === 0 ? 6 : 0.4) * noise())
+    const found = analyse(wild)
+    expect(found.mixed?.errors?.key).toBe('by group')
+    expect(found.cautions.map((each) => each.text).join(' ')).toMatch(/differ in their error.*each is judged by its own/)
+    const widths = ['s0', 's1', 's2'].map((site) => found.terms['site:v']!.comparisons['tukey']!.find((row) => row.a.startsWith(site))!.sed)
+    expect(widths[0]! / widths[1]!).toBeGreaterThan(4)
+    const calm = laid(sites([4, 4, 4]), (_, noise) => noise())
+    expect(analyse(calm).mixed).toBeNull()
+  })
+
+  it('what cannot be fitted is said, with the simpler model that was used', () => {
+    const few = laid(sites([3]), (_, noise) => noise(), { ground: 'exponential' })
+    expect(() => analyse(few)).toThrow(AnalysisError)
+    const placed = few.units.map((unit, i) => (unit.kind === 'plot' ? { ...unit, place: { x: i % 4, y: i, width: 1, length: 1 } } : unit))
+    const dated = analyse({ ...few, units: placed, options: AnalysisOptions.parse({ errorBy: 'v' }) })
+    expect([dated.kind, dated.mixed?.errorTest?.df]).toEqual(['tested', 3])
+    const spent = analyse({
+      ...few,
+      units: placed,
+      values: new Map([...few.values].slice(0, 5)),
+      options: AnalysisOptions.parse({ ground: 'gaussian' }),
+    })
+    expect(spent.cautions[0]?.text ?? spent.notTested?.text).toMatch(
+      /could not be fitted, since .*: blocks alone are trusted|No residual degrees|nothing/,
+    )
+  })
+
+  it('entries refuse what they do not have: unknown names, checks that are none, two ways for errors to go together', () => {
+    const base = requestOf('augmented-oat')
+    const asked = (options: Options) => () => analyse({ ...base, options: AnalysisOptions.parse(options) })
+    expect(asked({ random: ['entri'] })).toThrow(/“entri”.*neither a kind of unit \(block, plot\) nor a factor \(entry\)/)
+    expect(asked({ random: ['entry'], checks: { entry: ['check9'] } })).toThrow(/“check9”/)
+    expect(asked({ ground: 'best', errorBy: 'block' })).toThrow(/“errorBy” and “ground” each say how errors go together/)
+    expect(asked({ df: 'kenward-roger', errorBy: 'nobody' })).toThrow(/“nobody”/)
+    expect(asked({ dates: { occasion: 'entry', subject: 'plot' } })).toThrow(AnalysisError)
+  })
+
+  it('the full likelihood gives variances without the loss of what is fitted', () => {
+    const [full, restricted] = (['ML', 'REML'] as const).map(
+      (likelihood) => analysed('alpha-lattice-oat', { options: { likelihood, df: 'satterthwaite' } }).mixed!,
+    )
+    expect(full!.parameters.at(-1)!.value).toBeLessThan(restricted!.parameters.at(-1)!.value)
+    expect(full!.likelihood).toBe('ML')
+    // The residual alone: its maximum is the sum of squares over the observations.
+    const plain = analysed('rcbd-oat-screening', { options: { likelihood: 'ML' } })
+    const { errors } = analysed('rcbd-oat-screening')
+    expect(plain.mixed!.parameters.at(-1)!.value).toBeCloseTo((errors[0]!.ms * errors[0]!.df) / plain.observations, 8)
+  })
+})
+
+describe('where practitioners differ', () => {
+  it('the answer the other way stands beside it in a sentence', () => {
+    const of = (name: string) => otherSchools(asRequest(requestOf(name)))
+    const [blocks] = of('alpha-lattice-oat')
+    expect([blocks!.question, blocks!.taken, blocks!.other]).toEqual(['blocks', 'blocks as chance', 'blocks taken out'])
+    expect(blocks!.sentence).toMatch(/^With blocks taken out, 21 of 276 comparisons are told apart, not 19\.$/)
+    const [barley] = of('multi-site-barley')
+    expect(barley!.because).toMatch(/4 sites are too few/)
+    expect(barley!.sentence).toMatch(/variety is no longer significant \(p 0\.089, not < 0\.001\)/)
+    expect(of('m-stability')[0]!.taken).toBe('sites as a sample of many')
+    const [ground] = of('m-spatial')
+    expect(ground!.aic!.taken - ground!.aic!.other).toBeCloseTo(98.0, 0)
+    expect(ground!.sentence).toMatch(/fits better, for what it costs \(AIC 98\.0 less\)/)
+    expect(of('rcbd-oat-screening')).toEqual([])
+  })
+})
+
+describe('what was asked for is answered or told', () => {
+  it('a contrast between sites; a family of contrasts; parts of a trend that are not told', () => {
+    const coefficients = { 'hill:var1': 1, 'hill:var2': -1, 'lake:var1': -1, 'lake:var2': 1 }
+    const found = analysed('multi-site-barley', { options: { contrasts: [{ name: 'hill against lake in var1 over var2', term: ['variety', 'site'], coefficients }, { name: 'two', term: ['variety'], coefficients: { var1: 1, var2: -1 } }] } }) // prettier-ignore
+    const [across, two] = found.contrasts
+    const at = (level: string) => found.terms['site:variety']!.means.find((mean) => mean.level === level)!.mean
+    expect(across!.estimate).toBeCloseTo(at('hill:var1') - at('hill:var2') - at('lake:var1') + at('lake:var2'), 8)
+    expect(two!.adjusted.bonferroni).toBeCloseTo(Math.min(1, found.contrasts.filter((each) => each.site === null).length * two!.p), 8)
+    expect(two!.adjusted.scheffe).toBeGreaterThan(two!.p)
+    expect(found.sentences[0]!.text).toMatch(/^Hill against lake in var1 over var2, as planned/)
+    const six = Array.from({ length: 24 }, (_, i): Plot => ({ site: 0, block: Math.floor(i / 6), got: { n: String(i % 6) } }))
+    const trend = analyse(laid(six, (_, noise) => noise(), { polynomials: ['n'] }))
+    expect(trend.contrasts).toHaveLength(4)
+    expect(trend.cautions.map((each) => each.text).join(' ')).toMatch(/up to the fourth degree are told; one higher part is not/)
+  })
+
+  it('digits follow the standard error from small to large', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: -12, max: 12 }), fc.double({ min: 1, max: 9.99, noNaN: true }), (power, head) => {
+        const se = head * 10 ** (power - 3)
+        const value = 5 * 10 ** power
+        // What differs by a standard error never prints alike.
+        expect(formatByError(value, se)).not.toBe(formatByError(value + se, se))
+        expect(formatByError(value, se)).not.toMatch(/NaN|e[+-]/)
+      }),
+    )
+    expect(new Set([1e12, 1e12 + 3, 1e12 + 6].map((mean) => formatByError(mean, 0.5))).size).toBe(3)
+    expect([formatNumber(1.2e-12, 3), formatNumber(1e-17, 4), formatByError(1e-17, 0.02)]).toEqual([
+      '1.20 × 10⁻¹²',
+      '1.000 × 10⁻¹⁷',
+      '0.0000',
+    ])
+  })
+})
