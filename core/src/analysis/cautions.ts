@@ -40,11 +40,17 @@ function caution(kind: CautionKind, text: string): Caution {
 }
 
 function unrandomised({ request }: LayoutFrame): Caution[] {
-  return request.structure.factors
-    .filter(({ how }) => how === 'systematic' || how === 'not randomised')
-    .map(({ factor, how }) =>
-      caution('not randomised', `${nameOf(request, factor)} was not randomised (${how}): its differences may be those of the ground.`),
-    )
+  return (
+    request.structure.factors
+      // Dates and seasons come one after another: there is nothing to deal out.
+      .filter(
+        ({ how, appliedTo }) =>
+          (how === 'systematic' || how === 'not randomised') && appliedTo !== 'reading' && appliedTo !== 'plot-season',
+      )
+      .map(({ factor, how }) =>
+        caution('not randomised', `${nameOf(request, factor)} was not randomised (${how}): its differences may be those of the ground.`),
+      )
+  )
 }
 
 /** Effects that cannot be told apart from one another. */

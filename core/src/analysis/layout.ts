@@ -161,7 +161,7 @@ const [FEWEST_UNITS, FEWEST_DF] = [5, 3]
 const MOST_OF_ALL = 0.85
 
 /** The kind that lies in every kind any factor was applied to: strips that cross meet in it. */
-function finestKind(structure: Structure): UnitKind {
+export function finestKind(structure: Structure): UnitKind {
   if (structure.factors.length === 0) throw new AnalysisError('The layout names no factor: say what was applied to which kind of unit.')
   const applied = new Set(structure.factors.map((factor) => factor.appliedTo))
   const holding = structure.kinds

@@ -73,7 +73,7 @@ export function analyseTrait(
   ]
   const told = (analysis: Analysis): Analysis => (first.length > 0 ? { ...analysis, cautions: [...first, ...analysis.cautions] } : analysis)
   const without = told(analyse(request))
-  return { without, all: request.leftOut!.size === 0 ? without : told(analyse({ ...request, leftOut: new Set() })), shown }
+  return { without, all: request.leftOut.size === 0 ? without : told(analyse({ ...request, leftOut: new Set() })), shown }
 }
 
 /** The same trait answered the other way where practitioners differ, as decided on what is left out. */
@@ -87,6 +87,15 @@ export function schoolsOfTrait(
   return otherSchools(asked(whole, laid, readings, traitKey, options).request)
 }
 
+/** A trait as the analysis takes it. Throws AnalysisError for one that is no figure. */
+export function analysedTrait(trial: Pick<Trial, 'traits'>, key: string): AnalysisRequest['trait'] {
+  const trait = traitOf(trial, key)
+  const observed = 'kind' in trait ? trait : undefined
+  const kind = analysedAs(observed)
+  if (kind === null) throw new AnalysisError(`${trait.name} is kept in words and shown as it is; there is nothing to test.`)
+  return { key: trait.key, name: trait.name, unit: observed ? measureOf(observed) : trait.unit, kind }
+}
+
 /** What is asked of the analysis, of the trial as it stood when the readings were taken. */
 function asked(
   whole: AnalysedTrial,
@@ -97,10 +106,7 @@ function asked(
 ) {
   const { treatments, layouts } = asOf({ treatments: whole.treatments, layouts: laid }, day)
   const trial = { ...whole, treatments }
-  const trait = traitOf(trial, traitKey)
-  const observed = 'kind' in trait ? trait : undefined
-  const kind = analysedAs(observed)
-  if (kind === null) throw new AnalysisError(`${trait.name} is kept in words and shown as it is; there is nothing to test.`)
+  const trait = analysedTrait(trial, traitKey)
   const units = new Set(layouts.flatMap((layout) => layout.units.map((unit) => unit.id)))
   const own = observations.filter((each) => units.has(each.unit))
   if (own.length === 0 && apart > 0)
@@ -109,13 +115,7 @@ function asked(
     )
   if (own.length === 0 && conflicts > 0)
     throw new AnalysisError(`Every value of ${trait.name} was entered twice: choose in Walk which holds.`)
-  const request = trialRequest(
-    trial,
-    layouts,
-    { key: trait.key, name: trait.name, unit: observed ? measureOf(observed) : trait.unit, kind },
-    own,
-    options,
-  )
+  const request = trialRequest(trial, layouts, trait, own, options)
   return { trial, layouts, own, request: { ...request, leftOut: new Set([...leftOut].filter((unit) => units.has(unit))) } }
 }
 

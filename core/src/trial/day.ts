@@ -18,3 +18,10 @@ export function dayInWords(day: string): string {
   const [year, month, date] = day.split('-').map(Number)
   return `${date} ${MONTHS[month! - 1]} ${year}`
 }
+
+/** Days since a fixed day, so that two of them tell how far apart days are (Hatcher 1984). */
+export function dayNumber(day: string): number {
+  const [year, month, date] = day.split('-').map(Number) as [number, number, number]
+  const [y, m] = month > 2 ? [year, month - 3] : [year - 1, month + 9]
+  return 365 * y + Math.floor(y / 4) - Math.floor(y / 100) + Math.floor(y / 400) + Math.floor((153 * m + 2) / 5) + date
+}

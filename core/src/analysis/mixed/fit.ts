@@ -49,7 +49,8 @@ export function fitModels(frame: LayoutFrame, setup: MixedSetup): FittedModel[] 
     }
   }
   if (found.length === 0) throw new MixedFailure(reasons[0])
-  return found.sort((a, b) => a.aic - b.aic)
+  // Of two that say the same (any two dates have one correlation) the plainer stays first.
+  return found.sort((a, b) => (Math.abs(a.aic - b.aic) < 1e-6 ? 0 : a.aic - b.aic))
 }
 
 export function fitOne(

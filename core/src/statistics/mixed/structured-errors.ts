@@ -164,7 +164,8 @@ function evaluateAt(
   likelihood: Likelihood,
 ): At {
   const [n, p, k, m] = [y.length, fixed.length, random.length, values.length]
-  let [xvx, xvy, yvy, logDeterminant] = [dense(p, p), new Float64Array(p), 0, 0]
+  const xvy = new Float64Array(p)
+  let [xvx, yvy, logDeterminant] = [dense(p, p), 0, 0]
   const found = blocks.map(({ rows, x, y: own, shared }) => {
     const { covariance, changes } = errors.at(values.slice(k), rows)
     let v = covariance

@@ -1,0 +1,170 @@
+import type { BookObservations } from '../numbers/index.ts'
+import { comparisonMethods } from '../statistics/index.ts'
+import { dayNumber, type Layout, type Structure, type Trial, type Unit } from '../trial/index.ts'
+import { analyse } from './analyse.ts'
+import { finestKind } from './layout.ts'
+import { bringUp } from './observations.ts'
+import { AnalysisError, AnalysisOptions, type AnalysisRequest } from './request.ts'
+import type { Analysis } from './result.ts'
+import { analysedTrait, trialRequest } from './trial-analysis.ts'
+
+/** What the dates of units that are read several times are called among the factors. */
+export const DATE = 'date'
+
+export interface OverDates {
+  /** Treatments, dates, and what treatments do otherwise from date to date, with the dates of a unit as they go together. */
+  readonly over: Analysis
+  /** The area under the curve of each unit read at every date, as a trait of its own; null where too few were. */
+  readonly area: Analysis | null
+  readonly dates: readonly { readonly visit: string; readonly name: string; readonly time: number }[]
+  /** Whether times are days; else the dates are not known, or two fall on one, and visits are taken as evenly spaced. */
+  readonly inDays: boolean
+}
+
+/**
+ * A trait read at several visits: all of them together. Throws AnalysisError when there are not two visits
+ * with values, or the layout does not allow it, saying why.
+ */
+export function analyseOverDates(
+  trial: Pick<Trial, 'treatments' | 'traits' | 'question' | 'sites'>,
+  layouts: readonly Layout[],
+  readings: readonly { readonly visit: string; readonly observations: BookObservations }[],
+  traitKey: string,
+  options: Partial<AnalysisOptions> = {},
+): OverDates {
+  const trait = analysedTrait(trial, traitKey)
+  const { request, dates, inDays, treated } = datedRequest(trial, layouts, readings, trait, options)
+  const over = analyse(request)
+  return { over, area: areaUnder(trial, layouts, trait, { request, dates, treated }, options), dates, inDays }
+}
+
+interface Dated {
+  readonly request: AnalysisRequest
+  readonly dates: OverDates['dates']
+  /** The unit each reading was taken on. */
+  readonly treated: ReadonlyMap<string, string>
+}
+
+function datedRequest(
+  trial: Pick<Trial, 'treatments' | 'traits' | 'question' | 'sites'>,
+  layouts: readonly Layout[],
+  readings: readonly { readonly visit: string; readonly observations: BookObservations }[],
+  trait: AnalysisRequest['trait'],
+  options: Partial<AnalysisOptions>,
+): Dated & { inDays: boolean } {
+  const all = readings.flatMap(({ observations: { observations } }) => observations)
+  const base = trialRequest(trial, layouts, trait, all)
+  const finest = finestKind(base.structure)
+  const units = new Set(base.units.map((unit) => unit.id))
+  const taken = readings.flatMap(({ visit, observations: { observations, leftOut, day } }) => {
+    const own = observations.filter((each) => units.has(each.unit))
+    const rows = own.length === 0 ? [] : bringUp({ ...base, observations: own, leftOut }, finest).rows
+    return rows.length === 0 ? [] : [{ visit, day, rows, leftOut }]
+  })
+  if (taken.length < 2)
+    throw new AnalysisError(
+      `${trait.name} has values at ${taken.length === 1 ? 'one visit' : 'no visit'} only: there are no dates to read together.`,
+    )
+  const days = taken.map(({ day }) => (day === null ? NaN : dayNumber(day)))
+  const inDays = days.every(Number.isFinite) && new Set(days).size === days.length
+  const times = taken.map((_, i) => (inDays ? days[i]! - Math.min(...days) : i))
+  const order = [...taken.keys()].sort((a, b) => times[a]! - times[b]!)
+  // Levels are joined by a colon, which a name may hold.
+  const nameOf = (visit: string): string => (trial.traits.visits.find((each) => each.key === visit)?.name ?? visit).replaceAll(':', ' ')
+  const dates = order.map((i) => ({ visit: taken[i]!.visit, name: nameOf(taken[i]!.visit), time: times[i]! }))
+  if (new Set(dates.map((each) => each.name)).size < dates.length) throw new AnalysisError('Two visits have one name: give each its own.')
+  const treated = new Map<string, string>()
+  const marked = taken.flatMap(({ visit, rows, leftOut }) => {
+    const values = new Map(rows.map(({ unit, value }) => [unit.id, value]))
+    // A unit without a value at a visit is a reading that is missing there.
+    return base.units
+      .filter((unit) => unit.kind === finest && !leftOut.has(unit.id))
+      .map((unit) => {
+        const id = `${unit.id} ${visit}`
+        treated.set(id, unit.id)
+        const marks = { [DATE]: nameOf(visit) }
+        const reading: Unit = {
+          ...unit,
+          id,
+          kind: 'reading',
+          in: [unit.id],
+          at: null,
+          planned: marks,
+          received: marks,
+          changes: {},
+          place: null,
+          walk: null,
+        }
+        return { reading, value: values.get(unit.id) }
+      })
+  })
+  const finer = new Set(['plant', 'sample'].filter((kind) => kind !== finest))
+  const structure: Structure = {
+    ...base.structure,
+    kinds: [...base.structure.kinds.filter(({ kind }) => !finer.has(kind)), { kind: 'reading', in: [finest] }],
+    factors: [...base.structure.factors, { factor: DATE, appliedTo: 'reading', within: finest, how: 'systematic' }],
+  }
+  return {
+    inDays,
+    dates,
+    treated,
+    request: {
+      ...base,
+      structure,
+      units: [...base.units.filter((unit) => !finer.has(unit.kind)), ...marked.map((each) => each.reading)],
+      // Whole treatments are taken as they are: their parts are told at each visit alone.
+      factors: [
+        ...base.factors.map(({ parts: _, ...factor }) => factor),
+        {
+          key: DATE,
+          name: DATE,
+          levels: dates.map((each) => each.name),
+          amounts: Object.fromEntries(dates.map((each) => [each.name, each.time])),
+        },
+      ],
+      observations: marked.flatMap(({ reading, value }) => (value === undefined ? [] : [{ unit: reading.id, value }])),
+      options: AnalysisOptions.parse({
+        significance: trial.question.significance,
+        method: comparisonMethods.filter((each) => each.pairs === 'all' && !each.needsOneError).map((each) => each.key),
+        dates: { occasion: DATE, subject: finest },
+        ...options,
+      }),
+    },
+  }
+}
+
+/** Trapezia between the dates, of units that were read at each. */
+function areaUnder(
+  trial: Pick<Trial, 'treatments' | 'question' | 'sites'>,
+  layouts: readonly Layout[],
+  trait: AnalysisRequest['trait'],
+  { request, dates, treated }: Dated,
+  { significance }: Partial<AnalysisOptions>,
+): Analysis | null {
+  const byUnit = new Map<string, Map<string, number>>()
+  const marks = new Map(request.units.map((unit) => [unit.id, unit.received[DATE]]))
+  for (const { unit, value } of request.observations) {
+    const own = byUnit.get(treated.get(unit)!) ?? new Map<string, number>()
+    byUnit.set(treated.get(unit)!, own.set(marks.get(unit)!, value))
+  }
+  const observations = [...byUnit].flatMap(([unit, own]) => {
+    if (own.size < dates.length) return []
+    const value = dates
+      .slice(1)
+      .reduce((sum, { name, time }, i) => sum + ((own.get(name)! + own.get(dates[i]!.name)!) / 2) * (time - dates[i]!.time), 0)
+    return [{ unit, value }]
+  })
+  if (observations.length < 4) return null
+  const of = {
+    key: `${trait.key} area`,
+    name: `Area under ${trait.name.toLowerCase()}`,
+    unit: trait.unit === '' || trait.unit === 'score' ? 'days' : `${trait.unit} × days`,
+    kind: 'continuous' as const,
+  }
+  try {
+    return analyse(trialRequest(trial, layouts, of, observations, significance === undefined ? {} : { significance }))
+  } catch (error) {
+    if (error instanceof AnalysisError) return null
+    throw error
+  }
+}
