@@ -47,10 +47,8 @@ export function inMixedModel(frame: LayoutFrame): Judged {
   if (options.weights === 'observed')
     throw new AnalysisError('Under several errors with units lost, means count every level alike: leave out the option “weights”.')
   const setup = mixedSetup(frame)
-  const models = fitModels(frame, setup)
-  const [best] = models as [FittedModel, ...FittedModel[]]
+  const { models, best, method } = judgeable(frame, fitModels(frame, setup))
   const { fit, design } = best
-  const method = inference(frame, best)
   const { terms, bySite, variables } = setup
   const rows = new Rows(design, setup.fixed, variables, sites)
   const grand = Math.abs(y.reduce((sum, value) => sum + value, 0) / y.length)
@@ -111,6 +109,24 @@ export function inMixedModel(frame: LayoutFrame): Judged {
     covariates: [],
     lacking,
   }
+}
+
+/** The likeliest model that there are degrees of freedom for, first of all. */
+function judgeable(
+  frame: LayoutFrame,
+  models: readonly FittedModel[],
+): { models: FittedModel[]; best: FittedModel; method: MixedInference } {
+  const reasons: MixedFailure[] = []
+  for (const best of models) {
+    try {
+      const method = inference(frame, best)
+      return { models: [best, ...models.filter((each) => each !== best)], best, method }
+    } catch (error) {
+      if (!(error instanceof MixedFailure)) throw error
+      reasons.push(error)
+    }
+  }
+  throw reasons[0]!
 }
 
 function inference({ request }: LayoutFrame, { fit, design }: FittedModel): MixedInference {

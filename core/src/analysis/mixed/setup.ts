@@ -88,7 +88,11 @@ function errorsOf(frame: LayoutFrame): Pick<MixedSetup, 'errors' | 'by'> {
   if (errorBy !== undefined) return { errors: [byGroup(classOf(frame, errorBy))], by: 'group' }
   if (dates) {
     const of = datesOf(frame, dates)
-    const models = dateModels.filter(({ key }) => dates.covariance === 'best' || dates.covariance === key)
+    // Of two dates an autoregression says what one correlation between any two says.
+    const two = of.dates.levels.length === 2
+    const models = dateModels.filter(({ key }) =>
+      dates.covariance === 'best' ? !(two && key === 'autoregression') : dates.covariance === key,
+    )
     return { errors: models.map(({ model }) => model(of)), by: 'dates' }
   }
   if (ground !== undefined) {
