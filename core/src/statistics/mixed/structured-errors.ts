@@ -167,7 +167,7 @@ function evaluateAt(
   const xvy = new Float64Array(p)
   let [xvx, yvy, logDeterminant] = [dense(p, p), 0, 0]
   const found = blocks.map(({ rows, x, y: own, shared }) => {
-    const { covariance, changes } = errors.at(values.slice(k), rows)
+    const { covariance, changes } = errorsAt(errors, values.slice(k), rows)
     let v = covariance
     shared.forEach((each, r) => (v = combine(1, v, values[r]!, each)))
     const factor = cholesky(v)
@@ -239,6 +239,20 @@ function evaluateAt(
     averageInformation,
     first,
   }
+}
+
+/** Of observations that are of one block by a random term, those of different groups of errors have nothing in common but that. */
+function errorsAt(errors: ErrorModel, values: readonly number[], rows: Int32Array): ReturnType<ErrorModel['at']> {
+  const found = errors.at(values, rows)
+  const { groups } = errors
+  if (!groups || rows.every((row) => groups[row] === groups[rows[0]!])) return found
+  const apart = (of: Dense): Dense => {
+    const values = Float64Array.from(of.values)
+    for (let i = 0; i < rows.length; i++)
+      for (let j = 0; j < rows.length; j++) if (groups[rows[i]!] !== groups[rows[j]!]) values[i * rows.length + j] = 0
+    return { ...of, values }
+  }
+  return { covariance: apart(found.covariance), changes: found.changes.map((each) => each && apart(each)) }
 }
 
 /** ½ tr(P V_k P V_l), or without what the fixed effects take where the likelihood is the full one. */
