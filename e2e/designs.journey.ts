@@ -90,13 +90,13 @@ test('a split-plot at two sites, from New trial to Report', async ({ page, empty
   await expect(anova.getByRole('row', { name: /^Cultivar plots 1/ })).toBeVisible()
   await expect(
     anova
-      .getByRole('row', { name: /^residual of main plots/ })
+      .getByRole('row', { name: /^Residual of main plots/ })
       .getByRole('cell')
       .nth(2),
   ).toHaveText('4')
   await expect(
     anova
-      .getByRole('row', { name: /^residual of plots/ })
+      .getByRole('row', { name: /^Residual of plots/ })
       .getByRole('cell')
       .nth(2),
   ).toHaveText('8')
@@ -104,7 +104,7 @@ test('a split-plot at two sites, from New trial to Report', async ({ page, empty
   await page.getByRole('radiogroup', { name: 'Sites' }).getByText('South field').click()
   await expect(
     anova
-      .getByRole('row', { name: /^residual of main plots/ })
+      .getByRole('row', { name: /^Residual of main plots/ })
       .getByRole('cell')
       .nth(2),
   ).toHaveText('2')

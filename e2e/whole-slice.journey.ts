@@ -117,7 +117,7 @@ test('from a new trial to the printed report and the exported package', async ({
   ])
   await expect(
     anova
-      .getByRole('row', { name: /^residual/ })
+      .getByRole('row', { name: /^Residual/ })
       .getByRole('cell')
       .nth(2),
   ).toHaveText('0.3168')

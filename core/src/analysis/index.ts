@@ -9,6 +9,7 @@ export {
   type AnalysisRequest,
   type Observed,
   type Method,
+  type Progress,
 } from './request.ts'
 export type {
   Analysis,
@@ -16,6 +17,7 @@ export type {
   ContrastRow,
   CovariateRow,
   MeanRow,
+  MixedParameter,
   NotTested,
   ResidualRow,
   Sentence,

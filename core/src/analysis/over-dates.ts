@@ -31,10 +31,11 @@ export function analyseOverDates(
   readings: readonly { readonly visit: string; readonly observations: BookObservations }[],
   traitKey: string,
   options: Partial<AnalysisOptions> = {},
+  onProgress?: AnalysisRequest['onProgress'],
 ): OverDates {
   const trait = analysedTrait(trial, traitKey)
   const { request, dates, inDays, treated } = datedRequest(trial, layouts, readings, trait, options)
-  const over = analyse(request)
+  const over = analyse(onProgress ? { ...request, onProgress } : request)
   return { over, area: areaUnder(trial, layouts, trait, { request, dates, treated }, options), dates, inDays }
 }
 

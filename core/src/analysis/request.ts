@@ -143,4 +143,14 @@ export interface AnalysisRequest {
   readonly leftOut?: ReadonlySet<string>
   readonly covariates?: ReadonlyMap<string, ReadonlyMap<string, number>>
   readonly options: AnalysisOptions
+  /** Told what is being done, often; what it throws stops the work. */
+  readonly onProgress?: (progress: Progress) => void
+}
+
+/** Where long work stands. */
+export interface Progress {
+  /** In words that follow “Working it out: ”. */
+  readonly doing: string
+  /** Of a search whose end is not known; null where there are no steps. */
+  readonly step: number | null
 }

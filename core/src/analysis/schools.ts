@@ -88,6 +88,7 @@ function judged(
   answer: Analysis,
   { options, ...of }: Pick<School, 'question' | 'taken' | 'other' | 'because'> & { options: Partial<AnalysisOptions> },
 ): School[] {
+  request.onProgress?.({ doing: `the answer with ${of.other}`, step: null })
   const other = answered({ ...request, options: { ...request.options, ...options } })
   if (!other || other.kind !== 'tested' || other.cautions.some((each) => each.kind === 'simpler model')) return []
   const { significance } = answer

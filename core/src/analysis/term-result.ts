@@ -59,6 +59,7 @@ export function termResult(frame: LayoutFrame, scale: Transformation | null, of:
   const comparisons: Partial<Record<Method, ComparisonRow[]>> = {}
   const letters: Partial<Record<Method, Record<string, string>>> = {}
   for (const method of methodsFor(request, control)) {
+    request.onProgress?.({ doing: `comparing the means of ${name.join(' × ')}`, step: null })
     const rows = silent ? [] : groups.flatMap((among) => compared(request, of, method, among, control))
     comparisons[method] = rows.map((row) => comparisonRow(frame, scale, of.means, row, evidence(row.a, row.b)))
     if (comparisonMethod(method).pairs === 'all' && rows.length > 0 && of.means.length <= MOST_LETTERS)

@@ -61,8 +61,10 @@ export function analyseTrait(
   readings: BookObservations,
   traitKey: string,
   options: Partial<AnalysisOptions> = {},
+  onProgress?: AnalysisRequest['onProgress'],
 ): BothWays {
-  const { trial, layouts, own, request } = asked(whole, laid, readings, traitKey, options)
+  const { trial, layouts, own, request: silent } = asked(whole, laid, readings, traitKey, options)
+  const request = onProgress ? { ...silent, onProgress } : silent
   const shown = shownRows(trial, layouts, own)
   const aside = notShared(trial, layouts)
   const first = [
@@ -83,8 +85,10 @@ export function schoolsOfTrait(
   readings: BookObservations,
   traitKey: string,
   options: Partial<AnalysisOptions> = {},
+  onProgress?: AnalysisRequest['onProgress'],
 ): School[] {
-  return otherSchools(asked(whole, laid, readings, traitKey, options).request)
+  const { request } = asked(whole, laid, readings, traitKey, options)
+  return otherSchools(onProgress ? { ...request, onProgress } : request)
 }
 
 /** A trait as the analysis takes it. Throws AnalysisError for one that is no figure. */

@@ -1,4 +1,5 @@
 import {
+  capital,
   checkReadings,
   differenceKinds,
   spread,
@@ -10,7 +11,7 @@ import {
   type TermResult,
 } from '@canter/core/analysis'
 import { comparisonMethod } from '@canter/core/statistics'
-import { formatNumber, formatP, formatQuantity, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
+import { formatByError, formatNumber, formatP, formatQuantity, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Treatments } from '@canter/core/trial'
 import { swatchFill } from '../plan/colours.ts'
 import { levelLooks } from './levels.ts'
@@ -63,7 +64,9 @@ export function MeansTable({ analysis, term, treatments, method, system }: Table
                 {row.level === term.control ? <span className="quiet"> control</span> : null}
               </td>
               <td className="number">{row.n}</td>
-              <td className="number">{out(row.mean)}</td>
+              <td className="number">
+                {formatByError(shown(row.mean, analysis.trait.unit, system).value, shown(row.se, analysis.trait.unit, system).value)}
+              </td>
               {tested && <td className="number">{out(row.se)}</td>}
               {term.control && <td className="number">{formatNumber(row.percentOfControl, 3)}</td>}
               {letters && <td>{letters[row.level]}</td>}
@@ -119,8 +122,7 @@ function Test({ of: { f, p } }: { of: { readonly f: number; readonly p: number }
 }
 
 export function AnovaTable({ analysis, treatments, system }: TableProps) {
-  if (analysis.components)
-    return <MixedTable analysis={analysis} components={analysis.components} treatments={treatments} system={system} />
+  if (analysis.mixed) return <MixedTable analysis={analysis} treatments={treatments} />
   const square = shown(1, analysis.trait.unit, system).value ** 2
   const several = analysis.errors.length > 1
   return (
@@ -139,7 +141,7 @@ export function AnovaTable({ analysis, treatments, system }: TableProps) {
       <tbody>
         {analysis.tests.map((row) => (
           <tr key={row.term}>
-            <td style={row.partOf ? { paddingLeft: 16 } : undefined}>{termInWords(treatments, row.term)}</td>
+            <td style={row.partOf ? { paddingLeft: 16 } : undefined}>{capital(termInWords(treatments, row.term))}</td>
             {several && <td className="quiet">{plural(row.stratum)}</td>}
             <td className="number">{row.df}</td>
             <td className="number">{formatNumber(row.ss * square, 4)}</td>
@@ -149,7 +151,7 @@ export function AnovaTable({ analysis, treatments, system }: TableProps) {
         ))}
         {analysis.errors.map((error) => (
           <tr key={error.stratum}>
-            <td>{several ? `residual of ${plural(error.stratum)}` : 'residual'}</td>
+            <td>{several ? `Residual of ${plural(error.stratum)}` : 'Residual'}</td>
             {several && <td />}
             <td className="number">{error.df}</td>
             <td className="number">{formatNumber(error.ss * square, 4)}</td>
@@ -166,14 +168,8 @@ export function AnovaTable({ analysis, treatments, system }: TableProps) {
   )
 }
 
-/** Tests of a mixed model with the degrees of freedom each is judged by, and what differs by chance. */
-function MixedTable({
-  analysis,
-  components,
-  treatments,
-  system,
-}: TableProps & { components: NonNullable<TableProps['analysis']['components']> }) {
-  const square = shown(1, analysis.trait.unit, system).value ** 2
+/** Tests of a mixed model with the degrees of freedom each is judged by. */
+function MixedTable({ analysis, treatments }: Pick<TableProps, 'analysis' | 'treatments'>) {
   return (
     <table className="ruled" data-testid="anova">
       <thead>
@@ -188,26 +184,13 @@ function MixedTable({
       <tbody>
         {analysis.tests.map((row) => (
           <tr key={row.term}>
-            <td>{termInWords(treatments, row.term)}</td>
+            <td>{capital(termInWords(treatments, row.term))}</td>
             <td className="number">{row.df}</td>
             <td className="number">{formatNumber(row.errorDf, 3)}</td>
             <Test of={row} />
           </tr>
         ))}
       </tbody>
-      <tfoot>
-        <tr>
-          <td colSpan={5} className="small quiet" data-testid="variances">
-            Variance between{' '}
-            {components
-              .map(
-                ({ unit, variance }) =>
-                  `${plural(unit)} ${variance === 0 ? '0, as far as these plots tell' : formatNumber(variance * square, 3)}`,
-              )
-              .join(' · ')}
-          </td>
-        </tr>
-      </tfoot>
       <caption className="visually-hidden">Tests of {analysis.trait.name} by a mixed model</caption>
     </table>
   )

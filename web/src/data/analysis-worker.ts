@@ -1,4 +1,14 @@
-import { analyseTrait, AnalysisError, type AnalysisOptions, type BothWays } from '@canter/core/analysis'
+import {
+  analyseOverDates,
+  analyseTrait,
+  AnalysisError,
+  schoolsOfTrait,
+  type AnalysisOptions,
+  type BothWays,
+  type OverDates,
+  type Progress,
+  type School,
+} from '@canter/core/analysis'
 import { decide, rankAtSites, type DecisionInput, type DecisionOutcome, type SiteRanking } from '@canter/core/decision'
 import type { BookObservations } from '@canter/core/numbers'
 import { planEfficiency, type PlanEfficiency } from '@canter/core/design'
@@ -6,9 +16,23 @@ import type { Layout, Prices, Treatments, Trial } from '@canter/core/trial'
 import { expose } from 'comlink'
 
 export type AnalysisAnswer = { ok: true; both: BothWays; settled: Settled } | { ok: false; problem: string; settled: Settled }
+export type DatesAnswer = { ok: true; dates: OverDates } | { ok: false; problem: string }
 
 /** What of the readings is not settled yet. */
 export type Settled = Pick<BookObservations, 'conflicts' | 'apart' | 'observers' | 'day'>
+
+/** Steps come faster than anybody reads. */
+const BETWEEN_REPORTS = 120
+
+function seldom(report: (progress: Progress) => void): (progress: Progress) => void {
+  let last = 0
+  return (progress) => {
+    const now = performance.now()
+    if (now - last < BETWEEN_REPORTS) return
+    last = now
+    report(progress)
+  }
+}
 
 /** The heavy sums, away from the thread that draws and from the one that keeps the book. */
 const api = {
@@ -18,13 +42,37 @@ const api = {
     observations: BookObservations,
     trait: string,
     options: Partial<AnalysisOptions>,
+    report: (progress: Progress) => void,
   ): AnalysisAnswer {
     const { conflicts, apart, observers, day } = observations
     const settled = { conflicts, apart, observers, day }
     try {
-      return { ok: true, both: analyseTrait(trial, layouts, observations, trait, options), settled }
+      return { ok: true, both: analyseTrait(trial, layouts, observations, trait, options, seldom(report)), settled }
     } catch (error) {
       if (error instanceof AnalysisError) return { ok: false, problem: error.message, settled }
+      throw error
+    }
+  },
+  /** The same the other way, where practitioners differ. */
+  schools(trial: Trial, layouts: Layout[], observations: BookObservations, trait: string, report: (progress: Progress) => void): School[] {
+    try {
+      return schoolsOfTrait(trial, layouts, observations, trait, {}, seldom(report))
+    } catch (error) {
+      if (error instanceof AnalysisError) return []
+      throw error
+    }
+  },
+  overDates(
+    trial: Trial,
+    layouts: Layout[],
+    readings: { visit: string; observations: BookObservations }[],
+    trait: string,
+    report: (progress: Progress) => void,
+  ): DatesAnswer {
+    try {
+      return { ok: true, dates: analyseOverDates(trial, layouts, readings, trait, {}, seldom(report)) }
+    } catch (error) {
+      if (error instanceof AnalysisError) return { ok: false, problem: error.message }
       throw error
     }
   },

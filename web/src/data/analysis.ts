@@ -2,18 +2,12 @@ import type { DecisionOutcome, SiteRanking } from '@canter/core/decision'
 import type { PlanEfficiency } from '@canter/core/design'
 import { treatmentsDealt, type Layout, type Prices } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { wrap, type Remote } from 'comlink'
-import type { AnalysisAnswer, AnalysisWorker } from './analysis-worker.ts'
+import type { School } from '@canter/core/analysis'
+import type { AnalysisAnswer, DatesAnswer } from './analysis-worker.ts'
 import { useSyncExternalStore } from 'react'
 import { book, bookCount, onBookChange } from './book.ts'
+import { askedAgain, longWork } from './long-work.ts'
 import type { OpenTrial } from './open-trial.ts'
-
-let remote: Remote<AnalysisWorker> | null = null
-
-function worker(): Remote<AnalysisWorker> {
-  remote ??= wrap<AnalysisWorker>(new Worker(new URL('./analysis-worker.ts', import.meta.url), { type: 'module' }))
-  return remote
-}
 
 /** What is asked of the analysis: which trait at which visit, on which sites, by whom. */
 export interface AnalysisAsked {
@@ -25,23 +19,83 @@ export interface AnalysisAsked {
   readonly observer?: string | null
 }
 
+/** Under what name the work on an answer runs. */
+export function workKey(trial: string, what: 'answer' | 'schools' | 'dates', asked: AnalysisAsked | null): string {
+  return `${what} ${trial} ${JSON.stringify(asked)}`
+}
+
+function chosenOf({ layouts }: Pick<OpenTrial, 'layouts'>, asked: AnalysisAsked | null) {
+  return asked === null ? [] : layouts.filter((layout) => asked.site === null || layout.siteKey === asked.site)
+}
+
 export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>, asked: AnalysisAsked | null) {
   const count = useBookCount(trial.id, asked !== null)
-  const chosen = asked === null ? [] : layouts.filter((layout) => asked.site === null || layout.siteKey === asked.site)
+  const chosen = chosenOf({ layouts }, asked)
   const key = JSON.stringify(asked)
   return useQuery<AnalysisAnswer>({
     queryKey: ['analysis', trial.id, trial.version, count, key],
     queryFn: async () => {
       const { trait, visit, observer = null } = asked!
       const observations = await book().observations(trial.id, trait, visit, observer)
-      return worker().analyse(trial, [...chosen], observations, trait, {})
+      return longWork<AnalysisAnswer>(workKey(trial.id, 'answer', asked), (worker, report) =>
+        worker.analyse(trial, [...chosen], observations, trait, {}, report),
+      )
     },
     enabled: asked !== null && chosen.length > 0,
     staleTime: Infinity,
     structuralSharing: false,
     networkMode: 'always',
+    ...askedAgain,
     // The last answer stays while a value is typed, never under another name.
     placeholderData: (previous, query) => (query?.queryKey.at(-1) === key ? previous : undefined),
+  })
+}
+
+/** The answer the other way where practitioners differ, worked out once the answer is there. */
+export function useSchools({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>, asked: AnalysisAsked | null) {
+  const count = useBookCount(trial.id, asked !== null)
+  const chosen = chosenOf({ layouts }, asked)
+  return useQuery<School[]>({
+    queryKey: ['schools', trial.id, trial.version, count, JSON.stringify(asked)],
+    queryFn: async () => {
+      const { trait, visit, observer = null } = asked!
+      const observations = await book().observations(trial.id, trait, visit, observer)
+      return longWork(workKey(trial.id, 'schools', asked), (worker, report) =>
+        worker.schools(trial, [...chosen], observations, trait, report),
+      )
+    },
+    enabled: asked !== null && chosen.length > 0,
+    staleTime: Infinity,
+    structuralSharing: false,
+    networkMode: 'always',
+    ...askedAgain,
+  })
+}
+
+/** A trait over all the visits it was read at. */
+export function useOverDates(
+  { trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>,
+  asked: AnalysisAsked | null,
+  visits: readonly string[],
+) {
+  const count = useBookCount(trial.id, asked !== null)
+  const chosen = chosenOf({ layouts }, asked)
+  return useQuery<DatesAnswer>({
+    queryKey: ['dates', trial.id, trial.version, count, JSON.stringify(asked)],
+    queryFn: async () => {
+      const { trait, observer = null } = asked!
+      const readings = await Promise.all(
+        visits.map(async (visit) => ({ visit, observations: await book().observations(trial.id, trait, visit, observer) })),
+      )
+      return longWork<DatesAnswer>(workKey(trial.id, 'dates', asked), (worker, report) =>
+        worker.overDates(trial, [...chosen], readings, trait, report),
+      )
+    },
+    enabled: asked !== null && chosen.length > 0,
+    staleTime: Infinity,
+    structuralSharing: false,
+    networkMode: 'always',
+    ...askedAgain,
   })
 }
 
@@ -50,7 +104,11 @@ export function useDecision({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
   const chosen = layouts.filter((layout) => site === null || layout.siteKey === site)
   return useQuery<DecisionOutcome>({
     queryKey: ['decision', trial.id, trial.version, count, site, JSON.stringify(prices)],
-    queryFn: async () => worker().decide(trial, [...chosen], await book().decisionInputs(trial.id), prices),
+    queryFn: async () => {
+      const inputs = await book().decisionInputs(trial.id)
+      return longWork<DecisionOutcome>(`decision ${trial.id} ${site}`, (worker) => worker.decide(trial, [...chosen], inputs, prices))
+    },
+    ...askedAgain,
     enabled: chosen.length > 0,
     staleTime: Infinity,
     structuralSharing: false,
@@ -65,7 +123,11 @@ export function useRankings({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
   const count = useBookCount(trial.id, several)
   return useQuery<SiteRanking[]>({
     queryKey: ['rankings', trial.id, trial.version, count, JSON.stringify(prices)],
-    queryFn: async () => worker().rankings(trial, [...layouts], await book().decisionInputs(trial.id), prices),
+    queryFn: async () => {
+      const inputs = await book().decisionInputs(trial.id)
+      return longWork(`rankings ${trial.id}`, (worker) => worker.rankings(trial, [...layouts], inputs, prices))
+    },
+    ...askedAgain,
     enabled: several,
     staleTime: Infinity,
     structuralSharing: false,
@@ -80,8 +142,11 @@ export function useEfficiency({ trial }: Pick<OpenTrial, 'trial'>, layout: Layou
     queryKey: ['efficiency', trial.id, trial.version, layout?.siteKey],
     queryFn: () => {
       const site = trial.sites.find((each) => each.key === layout!.siteKey)
-      return worker().efficiency(layout!, site ? treatmentsDealt(trial.treatments, site) : trial.treatments)
+      return longWork(`efficiency ${trial.id} ${layout!.siteKey}`, (worker) =>
+        worker.efficiency(layout!, site ? treatmentsDealt(trial.treatments, site) : trial.treatments),
+      )
     },
+    ...askedAgain,
     enabled: layout !== null,
     staleTime: Infinity,
     networkMode: 'always',

@@ -3,6 +3,8 @@ import {
   plannedAnswers,
   sentencesFor,
   shownAnswers,
+  spoken,
+  spokenTreatment,
   termInWords,
   traitOf,
   withinLimits,
@@ -16,15 +18,20 @@ import { asOf, visitsOf, type Treatments, type Trial } from '@canter/core/trial'
 import { SegmentedControl, Select } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useAnalysis } from '../data/analysis.ts'
+import { useAnalysis, workKey } from '../data/analysis.ts'
 import type { Settled } from '../data/analysis-worker.ts'
+import { Stopped, stopWork, useProgress } from '../data/long-work.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePeople, usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
 import { useSelection } from '../data/selection.ts'
 import { AnovaTable, ChecksTable, ContrastTable, JointTables, MeansTable } from '../chart/analysis-tables.tsx'
 import { MeansChart } from '../chart/means-chart.tsx'
+import { ChanceTable, ModelsTable, StabilityTable } from '../chart/mixed-tables.tsx'
 import { Sentences } from '../chart/sentences.tsx'
+import { Working } from '../chart/working.tsx'
+import { OtherSchools } from './results-other-schools.tsx'
+import { ResultsOverDates } from './results-over-dates.tsx'
 import classes from './results.module.css'
 
 /** Words first, then the numbers, then the tables. */
@@ -38,12 +45,11 @@ export function ResultsStep() {
   const visits = visitsOf(trial.traits, trait.key)
   const visit = visits.includes(open.visit.key) ? open.visit.key : (visits.at(-1) ?? open.visit.key)
   const together = layouts.length > 1 && selection.get('sites') !== 'one'
-  const { data: answer, error } = useAnalysis(open, {
-    trait: trait.key,
-    visit,
-    site: together ? null : site.key,
-    observer: selection.get('observer'),
-  })
+  const overDates = visits.length > 1 && selection.get('visits') === 'all'
+  const asked = { trait: trait.key, visit, site: together ? null : site.key, observer: selection.get('observer') }
+  const { data: answer, error, refetch } = useAnalysis(open, asked)
+  const key = workKey(trial.id, 'answer', asked)
+  const progress = useProgress(key)
   // Traits with a limit, of which two can stand beside the one that is read.
   const [limitA, limitB] = all.filter((each) => each.limit !== undefined && each.key !== trait.key)
   const beside = { visit, site: together ? null : site.key }
@@ -61,8 +67,17 @@ export function ResultsStep() {
       </>
     )
   }
+  if (error instanceof Stopped)
+    return (
+      <p className="quiet">
+        Stopped.{' '}
+        <button type="button" className="link-button" onClick={() => void refetch()}>
+          Work it out
+        </button>
+      </p>
+    )
   if (error) return <p className="caution">The analysis failed: {error.message}</p>
-  if (!answer) return <p className="quiet">Working it out…</p>
+  if (!answer) return <Working what="Working it out" progress={progress ?? null} onStop={() => stopWork(key)} />
   const pickers = (
     <div className={classes.pickers}>
       <Select
@@ -89,8 +104,27 @@ export function ResultsStep() {
           ]}
         />
       )}
+      {visits.length > 1 && (
+        <SegmentedControl
+          size="xs"
+          aria-label="Visits"
+          value={overDates ? 'all' : 'one'}
+          onChange={(value) => selection.set({ visits: value === 'all' ? 'all' : null })}
+          data={[
+            { value: 'one', label: trial.traits.visits.find((each) => each.key === visit)?.name ?? visit },
+            { value: 'all', label: `Over ${visits.length} visits` },
+          ]}
+        />
+      )}
     </div>
   )
+  if (overDates)
+    return (
+      <div className={classes.page}>
+        {pickers}
+        <ResultsOverDates asked={asked} visits={visits} system={system} better={trait.better} />
+      </div>
+    )
   if (!answer.ok) {
     return (
       <>
@@ -137,6 +171,7 @@ export function ResultsStep() {
       {kept && <Sentences sentences={[kept]} leading={false} />}
       <Sentences sentences={classAnswers(analysis, treatments, system)} leading={false} />
       <OtherWay both={answer.both} treatments={treatments} system={system} better={trait.better} />
+      {analysis.kind === 'tested' && <OtherSchools asked={asked} />}
       {terms.length > 1 && (
         <Select
           size="xs"
@@ -169,6 +204,20 @@ export function ResultsStep() {
         <MeansTable analysis={analysis} term={term} treatments={treatments} method={method?.key ?? 'lsd'} system={system} />
         {analysis.kind === 'tested' && <AnovaTable analysis={analysis} treatments={treatments} system={system} />}
         <JointTables analysis={analysis} term={term} treatments={treatments} system={system} />
+        <ModelsTable analysis={analysis} />
+        {analysis.mixed && (
+          <details className="small">
+            <summary className="quiet">What differs by chance, and how well the model fits</summary>
+            <ChanceTable analysis={analysis} treatments={treatments} system={system} />
+          </details>
+        )}
+        <StabilityTable
+          analysis={analysis}
+          term={stabilityOf(analysis, term)}
+          treatments={treatments}
+          system={system}
+          nameOf={(level) => spokenLevels(treatments, stabilityOf(analysis, term), level, system)}
+        />
       </div>
       {analysis.cautions.map(({ text }) => (
         <p key={text} className="caution small">
@@ -221,6 +270,23 @@ function firstTerm(analysis: Analysis, { factors }: Treatments): TermResult {
   const joint = analysis.tests.find((test) => test.term === whole)
   if (factors.length > 1 && joint && joint.p < analysis.significance && analysis.terms[whole]) return analysis.terms[whole]
   return Object.values(analysis.terms)[0]!
+}
+
+/** Of the term that is shown, or of what it is at each site. */
+function stabilityOf({ stability }: Analysis, { factors }: TermResult): string {
+  const own = factors.filter((key) => key !== 'site').join(':')
+  return stability[own] ? own : (Object.keys(stability)[0] ?? own)
+}
+
+function spokenLevels(treatments: Treatments, term: string, level: string, system: UnitSystem): string {
+  const keys = term.split(':')
+  const levels = level.split(':')
+  return keys
+    .map((key, i) => {
+      const factor = treatments.factors.find((each) => each.key === key)
+      return factor ? spoken(factor, levels[i]!, system) : spokenTreatment(treatments, level, system)
+    })
+    .join(', ')
 }
 
 function termName({ term }: TermResult, treatments: Treatments): string {

@@ -13,7 +13,9 @@ import {
   type ErrorModel,
   type MixedFit,
 } from '../../statistics/index.ts'
+import { plural } from '../../quantity/index.ts'
 import type { LayoutFrame } from '../layout.ts'
+import { listed } from '../words.ts'
 import type { MixedSetup } from './setup.ts'
 
 /** Effects, fixed and random, up to which matrices of all of them are held. */
@@ -77,18 +79,21 @@ export function fitOne(
   const design = designMatrix(variables, fixed, y.length, large || grid ? 'reference' : 'sum')
   if (!large && !grid && fitLinear(design, y).qr.rank < design.columns.length)
     throw new MixedFailure('some combinations were not grown, or treatments cannot be told apart from what they lay in')
+  const doing = `fitting ${errors ? errors.name : random.length > 0 ? `the differences between ${listed(random.map((each) => plural(each.name)))}` : 'the model'}`
+  request.onProgress?.({ doing, step: null })
+  const onStep = (step: number): void => request.onProgress?.({ doing, step })
   const fit = attempted(() => {
-    if (grid) return fitField({ y, fixed: design.columns, ...grid })
+    if (grid) return fitField({ y, fixed: design.columns, ...grid }, onStep)
     if (errors) {
       if (largestGroup(errors, random, y.length) > MOST_PLOTS)
         throw new MixedFailure(
           `more than ${MOST_PLOTS} values go together, which only “rows and columns with nugget” of one site is fitted for`,
         )
-      return fitStructured({ y, fixed: design.columns, random, errors }, { likelihood })
+      return fitStructured({ y, fixed: design.columns, random, errors }, { likelihood, onStep })
     }
-    if (!large) return reml({ y, fixed: design.columns, random }, likelihood)
+    if (!large) return reml({ y, fixed: design.columns, random }, likelihood, onStep)
     if (likelihood === 'ML') throw new MixedFailure(`the full likelihood is fitted up to ${MOST_DENSE} effects`)
-    return remlSparse({ y, fixed: design.columns, random })
+    return remlSparse({ y, fixed: design.columns, random }, onStep)
   })
   if (!fit.converged) throw new MixedFailure('the search for its variances did not come to an end')
   const shift = likelihood === 'ML' || design.coding === 'reference' ? 0 : codingShift(design, variables, fixed)

@@ -68,7 +68,11 @@ const MOST_ITERATIONS = 200
  * halved until the likelihood does not fall, variances bounded at zero: one that would fall below stays
  * there as long as the likelihood rises towards it. Throws RangeError when there is nothing to estimate from.
  */
-export function reml(model: MixedModel, likelihood: Likelihood = 'REML'): MixedFit {
+export function reml(
+  model: MixedModel,
+  likelihood: Likelihood = 'REML',
+  onStep?: (iteration: number, minusTwoLogLikelihood: number) => void,
+): MixedFit {
   const products = productsOf(model)
   const { n, p, starts } = products
   const k = starts.length - 1
@@ -104,6 +108,7 @@ export function reml(model: MixedModel, likelihood: Likelihood = 'REML'): MixedF
     const total = at.variances.reduce((sum, each) => sum + each, 0)
     const moved = Math.max(...next.variances.map((each, i) => Math.abs(each - at.variances[i]!)))
     at = next
+    onStep?.(iterations, at.minusTwoLogLikelihood)
     // Below this only the rounding of sums of squares moves it.
     converged = moved <= 1e-9 * total
   }
