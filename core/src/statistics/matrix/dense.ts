@@ -35,17 +35,39 @@ export function times(a: Dense, b: Dense): Dense {
   return product
 }
 
+/** Σ a[p + k] b[q + k] over n of them; four sums side by side, since one would wait for each addition. */
+export function dot(a: Float64Array, p: number, b: Float64Array, q: number, n: number): number {
+  let s0 = 0
+  let s1 = 0
+  let s2 = 0
+  let s3 = 0
+  let k = 0
+  for (; k + 3 < n; k += 4) {
+    s0 += a[p + k]! * b[q + k]!
+    s1 += a[p + k + 1]! * b[q + k + 1]!
+    s2 += a[p + k + 2]! * b[q + k + 2]!
+    s3 += a[p + k + 3]! * b[q + k + 3]!
+  }
+  for (; k < n; k++) s0 += a[p + k]! * b[q + k]!
+  return s0 + s1 + (s2 + s3)
+}
+
 /** A Bᵀ. */
 export function timesTransposed(a: Dense, b: Dense): Dense {
   const product = dense(a.rows, b.rows)
   const [x, y, n] = [a.values, b.values, a.columns]
   for (let i = 0; i < a.rows; i++) {
-    for (let j = 0; j < b.rows; j++) {
-      let sum = 0
-      for (let k = 0; k < n; k++) sum += x[i * n + k]! * y[j * n + k]!
-      product.values[i * b.rows + j] = sum
-    }
+    for (let j = 0; j < b.rows; j++) product.values[i * b.rows + j] = dot(x, i * n, y, j * n, n)
   }
+  return product
+}
+
+/** A Aᵀ, half of which is the other half. */
+export function gram(a: Dense): Dense {
+  const [m, n, x] = [a.rows, a.columns, a.values]
+  const product = dense(m, m)
+  for (let i = 0; i < m; i++)
+    for (let j = 0; j <= i; j++) product.values[i * m + j] = product.values[j * m + i] = dot(x, i * n, x, j * n, n)
   return product
 }
 
@@ -84,8 +106,7 @@ export function cholesky({ rows: n, values }: Dense): Cholesky {
   let logDeterminant = 0
   for (let i = 0; i < n; i++) {
     for (let j = 0; j <= i; j++) {
-      let sum = values[i * n + j]!
-      for (let k = 0; k < j; k++) sum -= l[i * n + k]! * l[j * n + k]!
+      const sum = values[i * n + j]! - dot(l, i * n, l, j * n, j)
       if (i !== j) {
         l[i * n + j] = sum / l[j * n + j]!
         continue

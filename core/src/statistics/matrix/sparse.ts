@@ -1,3 +1,5 @@
+import { dot } from './dense.ts'
+
 /**
  * The places of a symmetric matrix that may differ from zero, from the sets of indices that meet each
  * other; every diagonal place is among them. Values are put in by `at`.
@@ -46,6 +48,8 @@ export class SparseCholesky {
   readonly #values: Float64Array
   /** Where each value of the matrix goes in L. */
   readonly #into: Int32Array
+  /** From this column on every column meets all that follow: that corner is held as a full matrix while it is worked on. */
+  readonly #full: number
   logDeterminant = NaN
 
   constructor(pattern: SparsePattern) {
@@ -61,6 +65,9 @@ export class SparseCholesky {
       this.#rows.set([j, ...column.map((index) => this.#position[index]!).sort((a, b) => a - b)], this.#starts[j]),
     )
     this.#values = new Float64Array(this.#rows.length)
+    let full = n
+    while (full > 0 && this.#starts[full]! - this.#starts[full - 1]! === n - full + 1) full--
+    this.#full = full
     this.#into = new Int32Array(pattern.rows.length)
     for (let j = 0; j < n; j++) {
       for (let at = pattern.starts[j]!; at < pattern.starts[j + 1]!; at++) {
@@ -77,7 +84,7 @@ export class SparseCholesky {
     for (let at = 0; at < values.length; at++) l[this.#into[at]!]! += values[at]!
     const place = new Int32Array(n)
     let logDeterminant = 0
-    for (let j = 0; j < n; j++) {
+    for (let j = 0; j < this.#full; j++) {
       const [from, to] = [starts[j]!, starts[j + 1]!]
       const pivot = l[from]!
       if (!(pivot > 0)) throw new RangeError('The matrix is not positive definite')
@@ -100,7 +107,51 @@ export class SparseCholesky {
         for (let k = at; k < to; k++) l[place[rows[k]!]!]! -= factor * l[k]!
       }
     }
-    this.logDeterminant = logDeterminant
+    this.logDeterminant = logDeterminant + this.#factorCorner()
+  }
+
+  /** The corner by rows, so that what is multiplied lies side by side; log of its determinant. */
+  #factorCorner(): number {
+    const [starts, l, from] = [this.#starts, this.#values, this.#full]
+    const m = this.#size - from
+    const a = new Float64Array(m * m)
+    for (let j = 0; j < m; j++) for (let i = j, at = starts[from + j]!; i < m; i++, at++) a[i * m + j] = l[at]!
+    let logDeterminant = 0
+    for (let i = 0; i < m; i++) {
+      for (let j = 0; j <= i; j++) {
+        const sum = a[i * m + j]! - dot(a, i * m, a, j * m, j)
+        if (i !== j) {
+          a[i * m + j] = sum / a[j * m + j]!
+          continue
+        }
+        if (!(sum > 0)) throw new RangeError('The matrix is not positive definite')
+        logDeterminant += Math.log(sum)
+        a[i * m + i] = Math.sqrt(sum)
+      }
+    }
+    for (let j = 0; j < m; j++) for (let i = j, at = starts[from + j]!; i < m; i++, at++) l[at] = a[i * m + j]!
+    return logDeterminant
+  }
+
+  /** The inverse of the corner, put into `z` at its places. */
+  #invertCorner(z: Float64Array): void {
+    const [starts, l, from] = [this.#starts, this.#values, this.#full]
+    const m = this.#size - from
+    // Columns of L⁻¹, each as a row, then the products of those.
+    const w = new Float64Array(m * m)
+    const row = new Float64Array(m)
+    for (let i = 0; i < m; i++) {
+      for (let k = 0; k < i; k++) row[k] = l[starts[from + k]! + i - k]!
+      const pivot = 1 / l[starts[from + i]!]!
+      for (let j = 0; j < i; j++) {
+        w[j * m + i] = -dot(row, j, w, j * m + j, i - j) * pivot
+      }
+      w[i * m + i] = pivot
+    }
+    for (let j = 0; j < m; j++)
+      for (let i = j, at = starts[from + j]!; i < m; i++, at++) {
+        z[at] = dot(w, i * m + i, w, j * m + i, m - i)
+      }
   }
 
   /** A⁻¹ b, in the order of the matrix. */
@@ -117,7 +168,38 @@ export class SparseCholesky {
       for (let at = starts[j]! + 1; at < starts[j + 1]!; at++) sum -= l[at]! * x[rows[at]!]!
       x[j] = sum / l[starts[j]!]!
     }
-    return Float64Array.from({ length: n }, (_, i) => x[this.#position[i]!]!)
+    const found = new Float64Array(n)
+    for (let i = 0; i < n; i++) found[i] = x[this.#position[i]!]!
+    return found
+  }
+
+  /** Columns of A⁻¹. */
+  inverseColumns(indices: readonly number[]): Float64Array[] {
+    const [n, starts, rows, l] = [this.#size, this.#starts, this.#rows, this.#values]
+    const from = this.#full
+    if (indices.some((index) => this.#position[index]! < from)) {
+      return indices.map((index) => {
+        const unit = new Float64Array(n)
+        unit[index] = 1
+        return this.solve(unit)
+      })
+    }
+    // Of the corner they are known from its inverse; the rest follows backwards.
+    const z = new Float64Array(l.length)
+    this.#invertCorner(z)
+    const x = new Float64Array(n)
+    return indices.map((index) => {
+      const own = this.#position[index]!
+      for (let i = from; i < n; i++) x[i] = i < own ? z[starts[i]! + own - i]! : z[starts[own]! + i - own]!
+      for (let j = from - 1; j >= 0; j--) {
+        let sum = 0
+        for (let at = starts[j]! + 1; at < starts[j + 1]!; at++) sum -= l[at]! * x[rows[at]!]!
+        x[j] = sum / l[starts[j]!]!
+      }
+      const found = new Float64Array(n)
+      for (let i = 0; i < n; i++) found[i] = x[this.#position[i]!]!
+      return found
+    })
   }
 
   /** A⁻¹ at the places of L, which hold those of the matrix (Takahashi, Fagan & Chin 1973). */
@@ -126,7 +208,8 @@ export class SparseCholesky {
     const z = new Float64Array(l.length)
     const held = new Float64Array(n)
     const sums = new Float64Array(n)
-    for (let j = n - 1; j >= 0; j--) {
+    this.#invertCorner(z)
+    for (let j = this.#full - 1; j >= 0; j--) {
       const [from, to] = [starts[j]!, starts[j + 1]!]
       const diagonal = l[from]!
       for (let at = from + 1; at < to; at++) {

@@ -85,9 +85,7 @@ export function fitField(model: FieldModel, onStep?: (iteration: number, minusTw
   const ended = at
   const fixedCovariance = (values: Four): Dense => {
     factor.factor(valuesAt(given, values))
-    const solved = Array.from({ length: p }, (_, j) =>
-      factor.solve(Float64Array.from({ length: given.right.length }, (__, i) => (i === j ? 1 : 0))),
-    )
+    const solved = factor.inverseColumns(Array.from({ length: p }, (_, j) => j))
     return dense(p, p, (i, j) => (solved[i]![j]! + solved[j]![i]!) / 2)
   }
   /** From both sides of a parameter. */

@@ -1,4 +1,4 @@
-import { cholesky, combine, dense, solve, timesTransposed, type Dense } from '../matrix/dense.ts'
+import { cholesky, combine, dense, solve, gram, type Dense } from '../matrix/dense.ts'
 import { SparseCholesky } from '../matrix/sparse.ts'
 import { mixedEquations, type MixedEquations } from './mixed-equations.ts'
 import { once, type MixedFit } from './mixed-fit.ts'
@@ -14,6 +14,8 @@ interface At {
   /** Fixed effects, then the random ones over the roots of their variance ratios. */
   readonly solution: Float64Array
   readonly score: Float64Array
+  /** Of P V_k, term by term, the residual last. */
+  readonly traces: readonly number[]
   readonly averageInformation: Dense
   /** (X Z)ᵀ(X Z) inverted, by places that meet, of the scaled equations. */
   readonly inverse: (i: number, j: number) => number
@@ -58,7 +60,8 @@ export function remlSparse(model: MixedModel, onStep?: (iteration: number, minus
     const moved = Math.max(...next.variances.map((each, i) => Math.abs(each - at.variances[i]!)))
     at = next
     onStep?.(iterations, at.minusTwoLogLikelihood)
-    converged = moved <= 1e-8 * total
+    // Each step of average information leaves a small share of the last: what is left of this one is far below what can be seen.
+    converged = moved <= 1e-5 * total
   }
   const ended = at
   const { variances, solution } = ended
@@ -68,7 +71,7 @@ export function remlSparse(model: MixedModel, onStep?: (iteration: number, minus
   // Other variances than these were tried since: the factor must be of these.
   const columns = once(() => {
     factor.factor(scaled(equations, variances))
-    return Array.from({ length: p }, (_, j) => factor.solve(Float64Array.from({ length: right.length }, (__, i) => (i === j ? 1 : 0))))
+    return factor.inverseColumns(Array.from({ length: p }, (_, j) => j))
   })
   const covariance = once(() => dense(p, p, (i, j) => residual * (columns()[j]![i]! + columns()[i]![j]!) / 2)) // prettier-ignore
   return {
@@ -181,6 +184,7 @@ function evaluateAt({ equations, factor, right, yy }: Given, variances: readonly
     minusTwoLogLikelihood: (n - p) * Math.log(residual) + factor.logDeterminant + ypy + (n - p) * Math.log(2 * Math.PI),
     solution,
     score: Float64Array.from(all, (trace, i) => (held[i]! - trace) / 2),
+    traces: all,
     averageInformation: dense(
       k + 1,
       k + 1,
@@ -221,22 +225,35 @@ function changesOf(
     const [from, to] = [starts[r]!, starts[r + 1]!]
     const said = { rows: p, columns: to - from, values: new Float64Array(p * (to - from)) }
     columns.forEach((column, j) => said.values.set(column.subarray(from, to), j * (to - from)))
-    const product = timesTransposed(said, said)
+    const product = gram(said)
     return combine(1 / roots[r]! ** 2, product, 0, product)
   })
   const rest = own.reduce((sum, each, r) => combine(1, sum, -variances[r]!, each), covariance)
   return [...own, combine(1 / variances[k]!, rest, 0, rest)]
 }
 
+/**
+ * Of the random terms from both sides; of the residual from what scaling all variances alike does to the
+ * score, which is known: the information times the variances is half of 2 (Pᵧ V_k Pᵧ) − tr(P V_k), and at
+ * the maximum both are one.
+ */
 function slopeOfScore(at: At, bounded: readonly boolean[], evaluate: (variances: readonly number[]) => At): Dense {
-  const m = at.variances.length
+  const { variances, score, traces } = at
+  const m = variances.length
+  const last = m - 1
   const found = dense(m, m)
-  for (let a = 0; a < m; a++) {
+  for (let a = 0; a < last; a++) {
     if (bounded[a]) continue
-    const step = 1e-4 * at.variances[a]!
-    const moved = (by: number): Float64Array => evaluate(at.variances.map((each, i) => (i === a ? each + by : each))).score
+    const step = 1e-4 * variances[a]!
+    const moved = (by: number): Float64Array => evaluate(variances.map((each, i) => (i === a ? each + by : each))).score
     const [up, down] = [moved(step), moved(-step)]
     for (let b = 0; b < m; b++) found.values[a * m + b] = -(up[b]! - down[b]!) / (2 * step)
+  }
+  for (let b = 0; b < m; b++) {
+    const whole = traces[b]! / 2 + 2 * score[b]!
+    let rest = whole
+    for (let a = 0; a < last; a++) rest -= found.values[a * m + b]! * variances[a]!
+    found.values[last * m + b] = rest / variances[last]!
   }
   return dense(m, m, (a, b) => (found.values[a * m + b]! + found.values[b * m + a]!) / 2)
 }

@@ -4,6 +4,7 @@ import {
   combine,
   dense,
   forward,
+  gram,
   inverseFrom,
   part,
   solve,
@@ -13,6 +14,7 @@ import {
   type Dense,
 } from '../matrix/dense.ts'
 import { once, type Likelihood, type MixedFit } from './mixed-fit.ts'
+import { remlSparse } from './sparse-components.ts'
 
 /**
  * y = X β + Σ Z_k u_k + e with u_k ~ N(0, σ²_k I), e ~ N(0, σ²_e I). All that follows needs only the
@@ -62,6 +64,7 @@ interface AtVariances {
 }
 
 const MOST_ITERATIONS = 200
+const MANY_EFFECTS = 60
 
 /**
  * Restricted maximum likelihood by average information (Gilmour, Thompson & Cullis 1995), each step
@@ -79,11 +82,9 @@ export function reml(
   if (n <= p) throw new RangeError('There are no more observations than fixed effects')
   const spread = residualVariance(products)
   if (!(spread > 0)) throw new RangeError('Nothing is left over after the fixed effects')
-  let at = atVariances(
-    products,
-    Array.from({ length: k + 1 }, (_, i) => (i === k ? spread / 2 : spread / (2 * k))),
-    likelihood,
-  )
+  // Many effects come near the maximum by sparse equations first, where a step costs less.
+  const near = starts[k]! >= MANY_EFFECTS && likelihood === 'REML' ? remlSparse(model, onStep).values : null
+  let at = atVariances(products, near ?? Array.from({ length: k + 1 }, (_, i) => (i === k ? spread / 2 : spread / (2 * k))), likelihood)
   const zero = Array.from({ length: k + 1 }, () => false)
   let iterations = 0
   let converged = k === 0
@@ -229,7 +230,7 @@ function atVariances(
   }
   /** AᵀV⁻¹B from AᵀB and what is taken. */
   const less = (ab: Dense, a: Dense, b: Dense): Dense =>
-    combine(1 / residual, ab, -1 / residual, timesTransposed(transpose(a), transpose(b)))
+    combine(1 / residual, ab, -1 / residual, a === b ? gram(transpose(a)) : timesTransposed(transpose(a), transpose(b)))
   const zx = transpose(xz)
   const [tx, tz, ty] = [taken(zx), taken(zz), taken(zy)]
   const xvx = less(xx, tx, tx)
@@ -244,7 +245,7 @@ function atVariances(
   const ypy = yvy - beta.reduce((sum, each, i) => sum + each * xvy.values[i]!, 0)
   // Zᵀ P Z and Zᵀ P y.
   const held = transpose(forward(factor, transpose(zvx)))
-  const zpz = combine(1, zvz, -1, timesTransposed(held, held))
+  const zpz = combine(1, zvz, -1, gram(held))
   const zpy = combine(
     1,
     zvy,
@@ -312,7 +313,7 @@ function expectedInformation({ blocks, traces, variances }: AtVariances, starts:
 function firstDerivatives({ zvx, xvx, variances }: AtVariances, starts: readonly number[]): Dense[] {
   const own = starts.slice(1).map((end, r) => {
     const held = transpose(part(zvx, [starts[r]!, end], [0, zvx.columns]))
-    return timesTransposed(held, held)
+    return gram(held)
   })
   return withResidualMatrix(own, xvx, variances)
 }
