@@ -4,6 +4,8 @@
 //   node setup.mjs start            install, build, serve the real database (empty at first)
 //   node setup.mjs test             install, build, and every check and test
 //   node setup.mjs bench            install, build, and print the figures to hold
+//   node setup.mjs bench statistics | simulation [RUNS]
+//                                   times of mixed models (beside R where it is there); how often tests are wrong
 //   node setup.mjs trials [NAME]    install, build, and attack the places where records could be lost
 //   node setup.mjs build            install and build
 import { spawnSync } from 'node:child_process'
@@ -213,7 +215,10 @@ switch (verb) {
     break
   case 'bench':
     build()
-    run(process.execPath, [join(root, 'bench', 'run.mjs')], { env: { CANTER_CHROMIUM: chromium() } })
+    if (flags[0] === 'statistics') run(process.execPath, [join(root, 'bench', 'statistics', 'run.mjs')])
+    else if (flags[0] === 'simulation')
+      run(process.execPath, ['--import', 'tsx', '--conditions=source', join(root, 'bench', 'statistics', 'simulate.ts'), ...flags.slice(1)])
+    else run(process.execPath, [join(root, 'bench', 'run.mjs')], { env: { CANTER_CHROMIUM: chromium() } })
     break
   case 'trials':
     build()

@@ -1,5 +1,5 @@
 import { designs } from '@canter/core/design'
-import { comparisonMethods } from '@canter/core/statistics'
+import { comparisonMethods, dateModels, groundModels } from '@canter/core/statistics'
 import { analyseCommand } from './analyse.ts'
 import { analyseTableCommand } from './analyse-table.ts'
 import { checkTableCommand } from './check-table.ts'
@@ -24,6 +24,8 @@ function inLines(words: readonly string[]): string {
 
 const methods = inLines(comparisonMethods.map(({ key, pairs }) => `${key}${pairs === 'control' ? ' (needs a control)' : ''}`))
 const named = inLines(designs.map((each) => each.key))
+const orBest = (models: readonly { key: string }[]): string => inLines([...models.map((each) => `"${each.key}"`), 'or "best"'])
+const [dateKeys, groundKeys] = [orBest(dateModels), orBest(groundModels)]
 
 const HELP = `canter: trials from files
 
@@ -61,7 +63,17 @@ const HELP = `canter: trials from files
       tests         I, II or III, of an unbalanced layout
       protect       true: pairs only after a significant F
       weights       equal or observed, in adjusted means
-      fixed, random kinds of unit: ["main plot"], ["site"]
+      fixed         kinds of unit taken out: ["main plot"]
+      random        a sample of many: kinds of unit, factors, or their
+                    crossings: ["site", "entry", "site:entry"]
+      checks        levels of a random factor that keep their own mean:
+                    {"entry": ["check1", "check2"]}
+      errorBy       "site": an error variance for each
+      dates         {"occasion": "date", "subject": "plot",
+                    "covariance": ${dateKeys}}
+      ground        ${groundKeys}
+      df            kenward-roger or satterthwaite
+      likelihood    REML or ML
       terms         [["variety"], ["nitrogen"]]: without interaction
       contrasts     [{"name": "early against late", "term": ["variety"],
                     "coefficients": {"a": 1, "b": 1, "c": -2}}]
