@@ -126,7 +126,7 @@ describe('which model a layout asks for', () => {
   })
 
   it('what cannot be fitted is said, with the simpler model that was used', () => {
-    const few = laid(sites([3]), (_, noise) => noise(), { ground: 'exponential' })
+    const few = laid(sites([8]), (_, noise) => noise(), { ground: 'exponential' })
     expect(() => analyse(few)).toThrow(AnalysisError)
     const placed = few.units.map((unit, i) => (unit.kind === 'plot' ? { ...unit, place: { x: i % 4, y: i, width: 1, length: 1 } } : unit))
     const dated = analyse({ ...few, units: placed, options: AnalysisOptions.parse({ errorBy: 'v' }) })

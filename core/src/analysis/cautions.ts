@@ -24,7 +24,7 @@ export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
     ...(found.notTested ? [caution('not tested', found.notTested.text)] : []),
     ...unrandomised(frame),
     ...confounded(frame, found),
-    ...(tested ? fewDegrees(found) : []),
+    ...(tested ? [...fewDegrees(found), ...ofChance(frame, found)] : []),
     ...records(frame, tested),
     ...samples(frame, found),
     ...samplesLost(frame),
@@ -107,6 +107,36 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
       ),
     )
 }
+
+/** Variances at zero, and those that few units tell. */
+function ofChance({ units, tooFew, sampled }: LayoutFrame, { mixed }: Found): Caution[] {
+  const random = (mixed?.parameters ?? []).filter((each) => each.of === 'random')
+  const zero = random.filter((each) => each.atBound).map((each) => (each.name.includes(':') ? differencesOf(each.name) : plural(each.name)))
+  const few = random.flatMap(({ name }) => {
+    const count = [...units, ...sampled].find((unit) => unit.name === name)?.levels.length ?? FEW
+    return count < FEW ? [`${count} ${plural(name)}`] : []
+  })
+  return [
+    ...(zero.length > 0
+      ? [
+          caution(
+            'at zero',
+            `${capital(listed(zero))}: no more than chance inside them would make was seen, so their variance is taken as zero and tests are as if it were.`,
+          ),
+        ]
+      : []),
+    ...(few.length > 0 ? [caution('few units', `Only ${listed(few)}: how much they differ by chance is hardly known from so few.`)] : []),
+    ...tooFew.map((kind) =>
+      caution(
+        'few units',
+        `Each ${kind} holds a part of the treatments only, but there are too few to say how much ${plural(kind)} differ by chance: they are taken out.`,
+      ),
+    ),
+  ]
+}
+
+/** Members of a kind below which their variance is hardly known. */
+const FEW = 5
 
 function records(frame: LayoutFrame, tested: boolean): Caution[] {
   const { observed, finest, request, factors, units } = frame

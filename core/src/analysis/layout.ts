@@ -19,6 +19,8 @@ export interface LayoutFrame {
   readonly sampled: readonly Classification[]
   /** Kinds of unit taken as a sample since most of their units hold a part of the treatments only. */
   readonly incomplete: readonly UnitKind[]
+  /** Kinds of which the same holds, but of which there are too few to say how much they differ. */
+  readonly tooFew: readonly UnitKind[]
   readonly factors: readonly Classification[]
   readonly covariates: readonly Covariate[]
   /** Of the treatments, main effects first. */
@@ -63,9 +65,11 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
       { name: kind, levels: calledBy(names as string[], kind, index), codes: Int32Array.from(holders, (each) => names.indexOf(each)) },
     ]
   })
-  const incomplete = options.ground
-    ? []
-    : incompleteKinds(request, finest, index).filter((kind) => above.some((each) => each.name === kind) && !options.fixed.includes(kind))
+  const partial = incompleteKinds(request, finest, index)
+  const free = ({ kind }: (typeof partial)[number]): boolean =>
+    !options.ground && above.some((each) => each.name === kind) && !options.fixed.includes(kind)
+  const incomplete = partial.filter((each) => free(each) && each.enough).map((each) => each.kind)
+  const tooFew = partial.filter((each) => free(each) && !each.enough && !options.random.includes(each.kind)).map((each) => each.kind)
   const asked = randomAsked(request)
   const region = (above.find((each) => each.name === 'site')?.levels.length ?? 0) >= SITES_OF_A_REGION ? ['site'] : []
   const random = new Set<string>(
@@ -90,6 +94,7 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
     random,
     sampled,
     incomplete,
+    tooFew,
     factors,
     covariates: options.covariates.map((name, c) => ({
       name,
@@ -126,10 +131,14 @@ function randomAsked({ options, structure, factors }: AnalysisRequest): { kinds:
 }
 
 /**
- * Kinds to which no factor was applied, most of whose units hold a part of the treatments only, where there
- * are enough of them to say how much they differ.
+ * Kinds to which no factor was applied, most of whose units hold a part of the treatments only, and whether
+ * there are enough of them to say how much they differ.
  */
-function incompleteKinds({ structure, units, factors }: AnalysisRequest, finest: UnitKind, index: ReadonlyMap<string, Unit>): UnitKind[] {
+function incompleteKinds(
+  { structure, units, factors }: AnalysisRequest,
+  finest: UnitKind,
+  index: ReadonlyMap<string, Unit>,
+): { kind: UnitKind; enough: boolean }[] {
   const applied = new Set(structure.factors.map((factor) => factor.appliedTo))
   const treated = units.filter((unit) => unit.kind === finest)
   const treatmentOf = (unit: Unit): string => factors.map(({ key }) => levelOn(unit, key, index)).join(':')
@@ -137,8 +146,8 @@ function incompleteKinds({ structure, units, factors }: AnalysisRequest, finest:
   const siteOf = (unit: Unit): string => holderOf(unit, 'site', index) ?? ''
   const grown = new Map<string, Set<string>>()
   for (const unit of treated) grown.set(siteOf(unit), (grown.get(siteOf(unit)) ?? new Set()).add(treatmentOf(unit)))
-  return kindsAbove(structure, finest).filter((kind) => {
-    if (applied.has(kind) || kind === 'site') return false
+  return kindsAbove(structure, finest).flatMap((kind) => {
+    if (applied.has(kind) || kind === 'site') return []
     const held = new Map<string, { own: Set<string>; of: number }>()
     for (const unit of treated) {
       const holder = holderOf(unit, kind, index)
@@ -149,7 +158,8 @@ function incompleteKinds({ structure, units, factors }: AnalysisRequest, finest:
     }
     const shares = [...held.values()].map(({ own, of }) => own.size / of).sort((a, b) => a - b)
     const around = new Set([...held.keys()].map((id) => index.get(id)!.in.join())).size
-    return shares.length >= FEWEST_UNITS && shares.length - around >= FEWEST_DF && shares[Math.floor(shares.length / 2)]! <= MOST_OF_ALL
+    if (!(shares.length > 1) || shares[Math.floor(shares.length / 2)]! > MOST_OF_ALL) return []
+    return [{ kind, enough: shares.length >= FEWEST_UNITS && shares.length - around >= FEWEST_DF }]
   })
 }
 

@@ -282,6 +282,7 @@ export type CautionKind =
   | 'site and season'
   | 'simpler model'
   | 'at zero'
+  | 'few units'
 
 export interface Caution {
   readonly kind: CautionKind

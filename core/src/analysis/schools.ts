@@ -18,6 +18,8 @@ export interface School {
   readonly changes: boolean
   /** By term tested in both, as it was taken and the other way. */
   readonly tests: readonly { readonly term: string; readonly p: number; readonly otherP: number }[]
+  /** What to ask the analysis for to have it the other way. */
+  readonly options: Partial<AnalysisOptions>
   /** Of a model of the ground against blocks: Akaike's criterion, less is better; null for other questions. */
   readonly aic: { readonly taken: number; readonly other: number } | null
 }
@@ -115,7 +117,7 @@ function judged(
   const text = changes
     ? `With ${of.other}, ${listed([...terms, apart].filter(Boolean))}.`
     : `With ${of.other}, the conclusions stand: the same number of comparisons is told apart (${own.told} of ${own.all}).`
-  return [{ ...of, sentence: `${capital(text)}${evidence}`, changes, tests, aic }]
+  return [{ ...of, options, sentence: `${capital(text)}${evidence}`, changes, tests, aic }]
 }
 
 function answered(request: AnalysisRequest): Analysis | null {

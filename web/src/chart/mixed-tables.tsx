@@ -88,7 +88,16 @@ export function ModelsTable({ analysis: { mixed } }: Pick<TableProps, 'analysis'
 const QUESTIONS: Readonly<Record<School['question'], string>> = { blocks: 'Blocks', sites: 'Sites', ground: 'Ground' }
 
 /** Where practitioners differ: what was taken and why, and what the other way would change. */
-export function SchoolsList({ schools }: { schools: readonly School[] }) {
+export function SchoolsList({
+  schools,
+  other,
+  onOther,
+}: {
+  schools: readonly School[]
+  /** The question that is answered the other way on this page. */
+  other: School['question'] | null
+  onOther: (question: School['question'] | null) => void
+}) {
   return (
     <dl data-testid="schools" style={{ margin: 0, display: 'grid', gap: 8 }}>
       {schools.map(({ question, taken, because, sentence, changes }) => (
@@ -99,7 +108,17 @@ export function SchoolsList({ schools }: { schools: readonly School[] }) {
               taken here: {taken}, since {because}.
             </span>
           </dt>
-          <dd style={{ margin: 0, fontWeight: changes ? 500 : 400 }}>{sentence}</dd>
+          <dd style={{ margin: 0, fontWeight: changes ? 500 : 400 }}>
+            {sentence}{' '}
+            <button
+              type="button"
+              className="link-button small"
+              aria-pressed={other === question}
+              onClick={() => onOther(other === question ? null : question)}
+            >
+              {other === question ? 'Back to how it was taken' : 'Show it this way'}
+            </button>
+          </dd>
         </div>
       ))}
     </dl>

@@ -2,7 +2,7 @@ import type { DecisionOutcome, SiteRanking } from '@canter/core/decision'
 import type { PlanEfficiency } from '@canter/core/design'
 import { treatmentsDealt, type Layout, type Prices } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import type { School } from '@canter/core/analysis'
+import type { AnalysisOptions, School } from '@canter/core/analysis'
 import type { AnalysisAnswer, DatesAnswer } from './analysis-worker.ts'
 import { useSyncExternalStore } from 'react'
 import { book, bookCount, onBookChange } from './book.ts'
@@ -17,6 +17,8 @@ export interface AnalysisAsked {
   readonly site: string | null
   /** Of people whose readings are kept apart, the one to be analysed. */
   readonly observer?: string | null
+  /** How else than by itself it is to be analysed. */
+  readonly options?: Partial<AnalysisOptions> | undefined
 }
 
 /** Under what name the work on an answer runs. */
@@ -38,7 +40,7 @@ export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
       const { trait, visit, observer = null } = asked!
       const observations = await book().observations(trial.id, trait, visit, observer)
       return longWork<AnalysisAnswer>(workKey(trial.id, 'answer', asked), (worker, report) =>
-        worker.analyse(trial, [...chosen], observations, trait, {}, report),
+        worker.analyse(trial, [...chosen], observations, trait, asked!.options ?? {}, report),
       )
     },
     enabled: asked !== null && chosen.length > 0,

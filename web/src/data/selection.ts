@@ -8,7 +8,8 @@ export interface Selection {
   readonly set: (patch: Partial<Record<SelectionKey, string | null>>) => void
 }
 
-export type SelectionKey = 'plot' | 'trait' | 'site' | 'visit' | 'only' | 'method' | 'observer' | 'sites' | 'visits' | 'by' | 'as'
+export type SelectionKey =
+  'plot' | 'trait' | 'site' | 'visit' | 'only' | 'method' | 'observer' | 'sites' | 'visits' | 'school' | 'by' | 'as'
 
 /** What stays selected from step to step. */
 const KEPT: readonly SelectionKey[] = ['plot', 'trait', 'site', 'visit']

@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { workKey, useOverDates, type AnalysisAsked } from '../data/analysis.ts'
 import { Stopped, stopWork, useProgress } from '../data/long-work.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
-import { AnovaTable, MeansTable } from '../chart/analysis-tables.tsx'
+import { AnovaTable, JointTables, MeansTable } from '../chart/analysis-tables.tsx'
 import { MeansChart } from '../chart/means-chart.tsx'
 import { ChanceTable, ModelsTable } from '../chart/mixed-tables.tsx'
 import { Sentences } from '../chart/sentences.tsx'
@@ -75,6 +75,7 @@ export function ResultsOverDates({
       <MeansChart analysis={over} term={term} treatments={treatments} system={system} method="lsd" height={230} />
       <div className={classes.tables}>
         <MeansTable analysis={over} term={term} treatments={treatments} method="tukey" system={system} />
+        <JointTables analysis={over} term={term} treatments={treatments} system={system} />
         <AnovaTable analysis={over} treatments={treatments} system={system} />
         <ModelsTable analysis={over} />
         {over.mixed && (

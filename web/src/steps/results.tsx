@@ -18,7 +18,7 @@ import { asOf, visitsOf, type Treatments, type Trial } from '@canter/core/trial'
 import { SegmentedControl, Select } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useAnalysis, workKey } from '../data/analysis.ts'
+import { useAnalysis, useSchools, workKey } from '../data/analysis.ts'
 import type { Settled } from '../data/analysis-worker.ts'
 import { Stopped, stopWork, useProgress } from '../data/long-work.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
@@ -47,8 +47,13 @@ export function ResultsStep() {
   const together = layouts.length > 1 && selection.get('sites') !== 'one'
   const overDates = visits.length > 1 && selection.get('visits') === 'all'
   const asked = { trait: trait.key, visit, site: together ? null : site.key, observer: selection.get('observer') }
-  const { data: answer, error, refetch } = useAnalysis(open, asked)
-  const key = workKey(trial.id, 'answer', asked)
+  // The other way where practitioners differ, if somebody wants to see it.
+  const school = selection.get('school')
+  const { data: schools } = useSchools(open, school === null ? null : asked)
+  const other = schools?.find((each) => each.question === school)
+  const shownAs = { ...asked, options: other?.options }
+  const { data: answer, error, refetch } = useAnalysis(open, shownAs)
+  const key = workKey(trial.id, 'answer', shownAs)
   const progress = useProgress(key)
   // Traits with a limit, of which two can stand beside the one that is read.
   const [limitA, limitB] = all.filter((each) => each.limit !== undefined && each.key !== trait.key)
@@ -154,6 +159,11 @@ export function ResultsStep() {
     <div className={classes.page}>
       {pickers}
       <Unsettled settled={answer.settled} trait={trait.key} />
+      {other && (
+        <p className="caution small" data-testid="other-school">
+          Shown with {other.other}; taken by itself: {other.taken}.
+        </p>
+      )}
       <Planned analysis={analysis} treatments={treatments} system={system} />
       <div data-testid="sentences">
         <Sentences

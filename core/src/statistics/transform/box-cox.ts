@@ -55,6 +55,8 @@ export function boxCox(design: DesignMatrix, y: Float64Array, level = 0.05, qr: 
   const edge = (step: number): number => {
     let far = lambda + step
     while (drop(far) > 0 && Math.abs(far) < 50) far += step
+    // So far out that powers leave the range of numbers there is no limit to be found.
+    if (!Number.isFinite(drop(far))) return step * Infinity
     return drop(far) > 0 ? far : findRoot(drop, far - step, far, 1e-10)
   }
   const test = (l: number) => {

@@ -1,11 +1,10 @@
 // How often tests claim where there is nothing, how often intervals hold what is there, and what variances come out,
 // for every design, whole and with a tenth of the plots lost. Seeded; RUNS (default 300) sets how long it takes.
-import { analyseTrait, type Analysis } from '../../core/src/analysis/index.ts'
+import { analyseTrait } from '../../core/src/analysis/index.ts'
 import { chanceFrom, designs } from '../../core/src/design/index.ts'
 import { layOut } from '../../core/src/ground/index.ts'
 import { TrialBook } from '../../core/src/numbers/index.ts'
 import { comparisonMethods } from '../../core/src/statistics/index.ts'
-import type { Trial } from '../../core/src/trial/index.ts'
 import { asTrial, countingIds, readingOf, trialFor } from '../../core/test/build.ts'
 
 const RUNS = Number(process.argv[2] ?? 300)
@@ -13,14 +12,14 @@ const TRAIT = 'gross-weight'
 const LEVEL = 0.05
 
 /** One set of values without any effect of treatments: every kind of larger unit and every plot varies by one. */
-function run(trial: Trial, seed: number, lost: boolean, methods: string[]): Analysis {
+function run(trial, seed, lost, methods) {
   const [ids, chance] = [countingIds(), chanceFrom(seed)]
-  const noise = (): number => Array.from({ length: 12 }, () => chance.below(1_000_000) / 1_000_000).reduce((a, b) => a + b, -6)
+  const noise = () => Array.from({ length: 12 }, () => chance.below(1_000_000) / 1_000_000).reduce((a, b) => a + b, -6)
   const layouts = trial.sites.map((site) => layOut(trial, site.key, seed, ids))
   const records = layouts.flatMap(({ units }) => {
     const index = new Map(units.map((unit) => [unit.id, unit]))
     const ground = new Map(units.map((unit) => [unit.id, noise()]))
-    const under = (id: string): number => index.get(id)!.in.reduce((sum, each) => sum + ground.get(each)! + under(each), 0)
+    const under = (id) => index.get(id).in.reduce((sum, each) => sum + ground.get(each) + under(each), 0)
     const plots = units.filter((unit) => unit.kind === 'plot')
     return plots
       .filter((_, i) => !lost || (i * 7 + seed) % 10 !== 0)
@@ -30,10 +29,10 @@ function run(trial: Trial, seed: number, lost: boolean, methods: string[]): Anal
   return analyseTrait(trial, layouts, values, TRAIT, { significance: LEVEL, method: methods }).without
 }
 
-const share = (hits: number, of: number): string => (of === 0 ? '–' : `${((100 * hits) / of).toFixed(1)} %`)
-const off = (p: number, of: number): string => `± ${(196 * Math.sqrt((p * (1 - p)) / of)).toFixed(1)}`
+const share = (hits, of) => (of === 0 ? '–' : `${((100 * hits) / of).toFixed(1)} %`)
+const off = (p, of) => `± ${(196 * Math.sqrt((p * (1 - p)) / of)).toFixed(1)}`
 
-function designTable(): void {
+function designTable() {
   console.log(`| design | plots | model | claims, % (5 is right) | intervals that hold, % (95) | any pair by Tukey, % (at most 5) |`)
   console.log('|---|---|---|---|---|---|')
   for (const { key } of designs) {
@@ -49,13 +48,13 @@ function designTable(): void {
           if (test.p < LEVEL) claims++
         }
         const [term] = Object.values(found.terms)
-        const [first] = term!.comparisons['lsd']!
+        const [first] = term.comparisons['lsd']
         if (first && Number.isFinite(first.lower)) {
           pairs++
           if (first.lower <= 0 && first.upper >= 0) held++
         }
         families++
-        if (term!.comparisons['tukey']!.some((row) => row.p < LEVEL)) broken++
+        if (term.comparisons['tukey'].some((row) => row.p < LEVEL)) broken++
       }
       const model = mixed === 0 ? 'least squares or strata' : mixed >= families ? 'restricted likelihood' : 'either'
       console.log(
@@ -66,28 +65,28 @@ function designTable(): void {
   console.log(`\nOf ${RUNS} trials each; chance alone puts such a share at 5 % ${off(0.05, RUNS)} where each trial gives one test.\n`)
 }
 
-function methodTable(): void {
+function methodTable() {
   const trial = asTrial(trialFor('randomised-block', 4))
   const keys = comparisonMethods.map((each) => each.key)
   const broken = new Map(keys.map((key) => [key, 0]))
   for (let seed = 1; seed <= 3 * RUNS; seed++) {
     const [term] = Object.values(run(trial, seed, false, keys).terms)
-    for (const key of keys) if (term!.comparisons[key]!.some((row) => row.p < LEVEL)) broken.set(key, broken.get(key)! + 1)
+    for (const key of keys) if (term.comparisons[key].some((row) => row.p < LEVEL)) broken.set(key, broken.get(key) + 1)
   }
   console.log('| method, four treatments in four blocks | any false difference, % |\n|---|---|')
   for (const [key, hits] of broken) console.log(`| ${key} | ${share(hits, 3 * RUNS)} |`)
   console.log(`\nOf ${3 * RUNS} trials (5 % ${off(0.05, 3 * RUNS)}).\n`)
 }
 
-function varianceTable(): void {
+function varianceTable() {
   console.log('| layout | variance of | is | found on average | s.e. of that |\n|---|---|---|---|---|')
   for (const [key, replicates] of [
     ['alpha-lattice', 6],
     ['row-column', 6],
     ['split-plot', 8],
-  ] as const) {
+  ]) {
     const trial = asTrial(trialFor(key, replicates))
-    const sums = new Map<string, number[]>()
+    const sums = new Map()
     for (let seed = 1; seed <= RUNS; seed++)
       for (const { unit, variance } of run(trial, seed, key === 'split-plot', ['lsd']).components ?? [])
         sums.set(unit, [...(sums.get(unit) ?? []), variance])
