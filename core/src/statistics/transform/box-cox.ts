@@ -57,7 +57,9 @@ export function boxCox(design: DesignMatrix, y: Float64Array, level = 0.05, qr: 
     while (drop(far) > 0 && Math.abs(far) < 50) far += step
     // So far out that powers leave the range of numbers there is no limit to be found.
     if (!Number.isFinite(drop(far))) return step * Infinity
-    return drop(far) > 0 ? far : findRoot(drop, far - step, far, 1e-10)
+    if (drop(far) > 0) return far
+    // Where a power fits all but exactly the likelihood is a spike, and has no limits worth the name.
+    return drop(far - step) > 0 ? findRoot(drop, far - step, far, 1e-10) : NaN
   }
   const test = (l: number) => {
     const statistic = 2 * (logLikelihood - at(l))
