@@ -46,7 +46,7 @@ export function analyseCommand(args: readonly string[]): string {
   const book = new TrialBook(trial, layouts, records)
   const observations = book.observations(trait.key, visit)
   const both = analyseTrait(trial, chosen, observations, trait.key)
-  const schools = schoolsOfTrait(trial, chosen, observations, trait.key)
+  const schools = schoolsOfTrait(trial, chosen, observations, trait.key, { answer: both.without })
   if (asked.json)
     return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, schools, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
   const { treatments } = asOf({ treatments: trial.treatments, layouts }, observations.day)

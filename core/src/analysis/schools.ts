@@ -111,12 +111,23 @@ function judged(
         ? ` Blocks fit better, for what they cost (AIC ${(aic.other - aic.taken).toFixed(1)} less).`
         : ' Neither fits clearly better.'
     : ''
-  const changes = turned.length > 0 || own.told !== others.told
+  const lost = [...own.told].filter((each) => !others.told.has(each)).length
+  const gained = [...others.told].filter((each) => !own.told.has(each)).length
+  const changes = turned.length > 0 || lost > 0 || gained > 0
   const terms = turned.map(({ term, p, otherP }) => `${term.replaceAll(':', ' × ')} ${otherP < significance ? 'becomes' : 'is no longer'} significant (p ${formatP(otherP)}, not ${formatP(p)})`) // prettier-ignore
-  const apart = own.told === others.told ? '' : `${others.told} of ${others.all} comparisons are told apart, not ${own.told}`
+  const counted = `${others.told.size} of ${others.all}${others.told.size === own.told.size ? ', as before' : `, not ${own.told.size}`}`
+  const comparisons = (n: number): string => `${n} comparison${n === 1 ? ' is' : 's are'}`
+  const apart =
+    lost > 0 && gained > 0
+      ? `${comparisons(lost)} no longer told apart and ${gained} ${gained === 1 ? 'other is' : 'others are'} (${counted})`
+      : lost > 0
+        ? `${comparisons(lost)} no longer told apart (${counted})`
+        : gained > 0
+          ? `${gained} more ${gained === 1 ? 'comparison is' : 'comparisons are'} told apart (${counted})`
+          : ''
   const text = changes
     ? `With ${of.other}, ${listed([...terms, apart].filter(Boolean))}.`
-    : `With ${of.other}, the conclusions stand: the same number of comparisons is told apart (${own.told} of ${own.all}).`
+    : `With ${of.other}, the conclusions stand: the same comparisons are told apart (${own.told.size} of ${own.all}).`
   return [{ ...of, options, sentence: `${capital(text)}${evidence}`, changes, tests, aic }]
 }
 
@@ -129,10 +140,15 @@ function answered(request: AnalysisRequest): Analysis | null {
   }
 }
 
-/** Comparisons of treatments over all that the first method tells apart, in the order of the terms. */
-function toldApart({ terms, significance }: Analysis): { told: number; all: number } {
+/** Comparisons of treatments over all that the first method tells apart, and which way. */
+function toldApart({ terms, significance }: Analysis): { told: ReadonlySet<string>; all: number } {
   const rows = Object.values(terms)
     .filter((term) => !term.factors.includes('site'))
-    .flatMap((term) => Object.values(term.comparisons)[0] ?? [])
-  return { told: rows.filter((row) => row.p < significance).length, all: rows.length }
+    .flatMap((term) =>
+      (Object.values(term.comparisons)[0] ?? []).map((row) => ({
+        ...row,
+        key: `${term.term} ${row.a} ${row.b} ${Math.sign(row.difference)}`,
+      })),
+    )
+  return { told: new Set(rows.filter((row) => row.p < significance).map((row) => row.key)), all: rows.length }
 }

@@ -78,17 +78,16 @@ export function analyseTrait(
   return { without, all: request.leftOut.size === 0 ? without : told(analyse({ ...request, leftOut: new Set() })), shown }
 }
 
-/** The same trait answered the other way where practitioners differ, as decided on what is left out. */
+/** The same trait answered the other way where practitioners differ, as decided on what is left out. `answer`: what it came to, where it is known. */
 export function schoolsOfTrait(
   whole: AnalysedTrial,
   laid: readonly Layout[],
   readings: BookObservations,
   traitKey: string,
-  options: Partial<AnalysisOptions> = {},
-  onProgress?: AnalysisRequest['onProgress'],
+  { answer, onProgress }: { readonly answer?: Analysis; readonly onProgress?: AnalysisRequest['onProgress'] } = {},
 ): School[] {
-  const { request } = asked(whole, laid, readings, traitKey, options)
-  return otherSchools(onProgress ? { ...request, onProgress } : request)
+  const { request } = asked(whole, laid, readings, traitKey, {})
+  return otherSchools(onProgress ? { ...request, onProgress } : request, answer)
 }
 
 /** A trait as the analysis takes it. Throws AnalysisError for one that is no figure. */

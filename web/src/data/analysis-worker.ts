@@ -3,6 +3,7 @@ import {
   analyseTrait,
   AnalysisError,
   schoolsOfTrait,
+  type Analysis,
   type AnalysisOptions,
   type BothWays,
   type OverDates,
@@ -34,6 +35,9 @@ function seldom(report: (progress: Progress) => void): (progress: Progress) => v
   }
 }
 
+/** The last answer, by what was asked: the other way is asked right after it. */
+let answered: { readonly key: string; readonly analysis: Analysis } | null = null
+
 /** The heavy sums, away from the thread that draws and from the one that keeps the book. */
 const api = {
   analyse(
@@ -42,21 +46,32 @@ const api = {
     observations: BookObservations,
     trait: string,
     options: Partial<AnalysisOptions>,
+    key: string,
     report: (progress: Progress) => void,
   ): AnalysisAnswer {
     const { conflicts, apart, observers, day } = observations
     const settled = { conflicts, apart, observers, day }
     try {
-      return { ok: true, both: analyseTrait(trial, layouts, observations, trait, options, seldom(report)), settled }
+      const both = analyseTrait(trial, layouts, observations, trait, options, seldom(report))
+      answered = { key, analysis: both.without }
+      return { ok: true, both, settled }
     } catch (error) {
       if (error instanceof AnalysisError) return { ok: false, problem: error.message, settled }
       throw error
     }
   },
   /** The same the other way, where practitioners differ. */
-  schools(trial: Trial, layouts: Layout[], observations: BookObservations, trait: string, report: (progress: Progress) => void): School[] {
+  schools(
+    trial: Trial,
+    layouts: Layout[],
+    observations: BookObservations,
+    trait: string,
+    key: string,
+    report: (progress: Progress) => void,
+  ): School[] {
     try {
-      return schoolsOfTrait(trial, layouts, observations, trait, {}, seldom(report))
+      const known = answered?.key === key ? { answer: answered.analysis } : {}
+      return schoolsOfTrait(trial, layouts, observations, trait, { ...known, onProgress: seldom(report) })
     } catch (error) {
       if (error instanceof AnalysisError) return []
       throw error

@@ -40,7 +40,15 @@ export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
       const { trait, visit, observer = null } = asked!
       const observations = await book().observations(trial.id, trait, visit, observer)
       return longWork<AnalysisAnswer>(workKey(trial.id, 'answer', asked), (worker, report) =>
-        worker.analyse(trial, [...chosen], observations, trait, asked!.options ?? {}, report),
+        worker.analyse(
+          trial,
+          [...chosen],
+          observations,
+          trait,
+          asked!.options ?? {},
+          JSON.stringify([trial.id, trial.version, count, key]),
+          report,
+        ),
       )
     },
     enabled: asked !== null && chosen.length > 0,
@@ -56,14 +64,15 @@ export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
 /** The answer the other way where practitioners differ, worked out once the answer is there. */
 export function useSchools({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>, asked: AnalysisAsked | null) {
   const count = useBookCount(trial.id, asked !== null)
+  const key = JSON.stringify(asked)
   const chosen = chosenOf({ layouts }, asked)
   return useQuery<School[]>({
-    queryKey: ['schools', trial.id, trial.version, count, JSON.stringify(asked)],
+    queryKey: ['schools', trial.id, trial.version, count, key],
     queryFn: async () => {
       const { trait, visit, observer = null } = asked!
       const observations = await book().observations(trial.id, trait, visit, observer)
       return longWork(workKey(trial.id, 'schools', asked), (worker, report) =>
-        worker.schools(trial, [...chosen], observations, trait, report),
+        worker.schools(trial, [...chosen], observations, trait, JSON.stringify([trial.id, trial.version, count, key]), report),
       )
     },
     enabled: asked !== null && chosen.length > 0,
