@@ -217,7 +217,13 @@ switch (verb) {
     build()
     if (flags[0] === 'statistics') run(process.execPath, [join(root, 'bench', 'statistics', 'run.mjs')])
     else if (flags[0] === 'simulation')
-      run(process.execPath, ['--import', 'tsx', '--conditions=source', join(root, 'bench', 'statistics', 'simulate.mjs'), ...flags.slice(1)])
+      run(process.execPath, [
+        '--import',
+        'tsx',
+        '--conditions=source',
+        join(root, 'bench', 'statistics', 'simulate.mjs'),
+        ...flags.slice(1),
+      ])
     else run(process.execPath, [join(root, 'bench', 'run.mjs')], { env: { CANTER_CHROMIUM: chromium() } })
     break
   case 'trials':

@@ -6,6 +6,7 @@ import { crossing, layoutFrame, type LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './linear-model.ts'
 import { MixedFailure } from './mixed/fit.ts'
 import { asksMixed, inMixedModel } from './mixed/judge.ts'
+import { mixedWords } from './mixed/words.ts'
 import { inOneError, type Judged } from './one-error.ts'
 import { AnalysisError, type AnalysisRequest } from './request.ts'
 import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
@@ -169,7 +170,11 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
     kind: 'tested',
     notTested: null,
     model: {
-      words: wordsOf(frame, [...new Set(judged.tests.map((test) => test.stratum))], judged.mixed ?? null),
+      words: wordsOf(
+        frame,
+        [...new Set(judged.tests.map((test) => test.stratum))],
+        judged.mixed ? { takenOut: judged.mixed.takenOut, said: mixedWords(judged.mixed, frame.incomplete) } : null,
+      ),
       symbols: symbolsOf(frame, linearTerms(frame), scale?.name ?? null),
     },
     tests: judged.tests,

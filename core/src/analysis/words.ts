@@ -1,6 +1,5 @@
 import { plural } from '../quantity/index.ts'
 import type { LayoutFrame } from './layout.ts'
-import type { MixedResult } from './result.ts'
 
 /** The differences a test is held against: those between units, or what treatments do differently from site to site. */
 export function differencesOf(stratum: string): string {
@@ -12,9 +11,9 @@ export function differencesOf(stratum: string): string {
 
 /** What was dealt out in what, what is taken out first, and what terms are `held` against; null when nothing is tested. */
 export function wordsOf(
-  { request, units, random, incomplete, finest, covariates }: LayoutFrame,
+  { request, units, random, finest, covariates }: LayoutFrame,
   held: readonly string[] | null,
-  mixed: MixedResult | null = null,
+  mixed: { readonly takenOut: readonly string[]; readonly said: string } | null = null,
 ): string {
   const { structure } = request
   const several = request.factors.length > 1
@@ -35,35 +34,13 @@ export function wordsOf(
     held === null
       ? ''
       : mixed
-        ? mixedWords(mixed, incomplete)
+        ? mixed.said
         : random.size > 0
           ? heldWords(held)
           : `${several ? 'Terms' : 'Treatments'} are tested against the differences between ${plural(finest)} treated alike.`,
   ]
     .filter(Boolean)
     .join(' ')
-}
-
-/** What is chance in a mixed model, how its errors go together, and how its terms are tested. */
-function mixedWords({ parameters, errors, likelihood, df }: MixedResult, incomplete: readonly string[]): string {
-  const names = parameters.filter((each) => each.of === 'random').map((each) => each.name)
-  const kinds = names.filter((name) => !name.includes(':')).map((name) => plural(name))
-  const bySite = names.filter((name) => name.includes(':')).map((name) => differencesOf(name))
-  const parts = incomplete.filter((kind) => names.includes(kind)).map((kind) => `Each ${kind} holds a part of the treatments only`)
-  const chance = [...(kinds.length > 0 ? [`the differences between ${listed(kinds)}`] : []), ...bySite]
-  return [
-    chance.length > 0
-      ? `${parts.length > 0 ? `${listed(parts)}: ` : ''}${capitalUnless(parts.length > 0, listed(chance))} ${names.length === 1 && bySite.length === 1 ? 'is' : 'are'} taken as chance of their own.`
-      : '',
-    errors ? `Errors: ${errors.name}.` : '',
-    `Fitted by ${likelihood === 'REML' ? 'restricted' : 'full'} maximum likelihood; each term is tested with every level counted alike, degrees of freedom by ${df === 'kenward-roger' ? 'Kenward and Roger' : 'Satterthwaite'}.`,
-  ]
-    .filter(Boolean)
-    .join(' ')
-}
-
-function capitalUnless(inside: boolean, text: string): string {
-  return inside ? text : capital(text)
 }
 
 /** Sites may be a sample of many: then their interactions judge, and no longer the units alone. */

@@ -118,7 +118,7 @@ export {
 } from './sample/two-sample.ts'
 export { multivariateT, multivariateTUpper, type Integral } from './distribution/multivariate-t.ts'
 export { jointTest, simpleEffects, simpleEffectsOf, type JointTest } from './linear/joint-test.ts'
-export { reml, type MixedModel } from './mixed/variance-components.ts'
+export { reml } from './mixed/variance-components.ts'
 export { criteria, freeOf, logDeterminantOf, parameterErrors, type Likelihood, type MixedFit } from './mixed/mixed-fit.ts'
 export {
   kenwardRoger,

@@ -6,7 +6,7 @@ import type { AnalysisWorker } from './analysis-worker.ts'
 /** Somebody stopped it. */
 export class Stopped extends Error {}
 /** The worker it ran in was ended for another's sake: it may be asked again. */
-export class Interrupted extends Error {}
+class Interrupted extends Error {}
 
 type Report = (progress: Progress) => void
 

@@ -1,6 +1,21 @@
 import { cholesky, dense, inverse, type Dense } from '../matrix/dense.ts'
 
+import type { Classification } from '../linear/design-matrix.ts'
+
 export type Likelihood = 'REML' | 'ML'
+
+/**
+ * y = X β + Σ Z_k u_k + e with u_k ~ N(0, σ²_k I), e ~ N(0, σ²_e I). All that follows needs only the
+ * products of the columns of X, the Z_k and y, so that the work grows with the number of effects and
+ * not of observations (Henderson 1984; Lynch & Walsh 1998, ch. 26–27).
+ */
+export interface MixedModel {
+  readonly y: Float64Array
+  /** Columns of X, independent of each other. */
+  readonly fixed: readonly Float64Array[]
+  /** A code below zero: the observation has none of this term's effects. */
+  readonly random: readonly Classification[]
+}
 
 /** What stands in the covariance of the observations. */
 export interface CovarianceParameter {

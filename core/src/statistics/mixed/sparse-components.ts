@@ -1,8 +1,7 @@
 import { cholesky, combine, dense, solve, gram, type Dense } from '../matrix/dense.ts'
 import { SparseCholesky } from '../matrix/sparse.ts'
 import { mixedEquations, type MixedEquations } from './mixed-equations.ts'
-import { once, type MixedFit } from './mixed-fit.ts'
-import type { MixedModel } from './variance-components.ts'
+import { once, type MixedFit, type MixedModel } from './mixed-fit.ts'
 
 const MOST_ITERATIONS = 100
 /** Of the residual variance: below it a variance is at zero. */

@@ -2,7 +2,7 @@ import { chiSquaredUpper } from '../distribution/chi-squared.ts'
 import { correlation } from '../sample/two-sample.ts'
 
 /** Ranks from the smallest, ties sharing their mean. */
-export function ranksOf(values: readonly number[]): number[] {
+function ranksOf(values: readonly number[]): number[] {
   const order = [...values.keys()].sort((a, b) => values[a]! - values[b]!)
   const ranks = values.map(() => 0)
   for (let from = 0; from < order.length;) {
