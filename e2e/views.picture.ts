@@ -3,6 +3,7 @@ import { expect, test } from './serve.ts'
 
 const BEET = '/trials/0195a87b-2e80-70ec-9bdb-b154bff31c0a'
 const CARROTS = '/trials/019cadc6-9a80-7682-b029-3b1e30755c4d'
+const OATS = '/trials/019cdc1f-d680-7865-9f0c-dfa2a99af052'
 const POTS = '/trials/019c65ad-9280-7591-a8c8-70f6f2b4e15b'
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
 
@@ -20,6 +21,8 @@ test('the main views', async ({ page, demo }) => {
   await take('new-trial', '/trials/new')
   for (const step of ['question', 'ground', 'amounts', 'walk', 'numbers', 'results', 'decision']) await take(step, `${BEET}/${step}`)
   await take('split-plot-results', `${CARROTS}/results`)
+  await take('entries-results', `${OATS}/results`)
+  await take('over-visits', `${POTS}/results?trait=height&visits=all`)
   await take('pots-numbers', `${POTS}/numbers?visit=at-sale`)
   await page.setViewportSize({ width: 900, height: 1270 })
   await take('report', `${BEET}/report`)

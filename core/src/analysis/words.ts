@@ -54,13 +54,17 @@ function heldWords(held: readonly string[]): string {
 
 /** The model in symbols. */
 export function symbolsOf(
-  { request, units, random, finest }: LayoutFrame,
+  { request, units, random, sampled, finest }: LayoutFrame,
   terms: readonly (readonly string[])[],
   scale: string | null,
 ): string {
   const called = new Map(request.factors.map((factor) => [factor.key, factor.name ?? factor.key]))
-  const errors = units.filter((unit) => random.has(unit.name)).map((unit) => unit.name)
-  const fixed = terms.filter((term) => !random.has(term.join(':')))
+  const chance = sampled.map((each) => each.name).filter((name) => !random.has(name))
+  const errors = [...units.filter((unit) => random.has(unit.name)).map((unit) => unit.name), ...chance]
+  const fixed = terms.filter(
+    (term) =>
+      !random.has(term.join(':')) && (!chance.includes(term.join(':')) || term.some((name) => Object.hasOwn(request.options.checks, name))),
+  )
   const parts = fixed.map((term) => `+ ${term.map((name) => called.get(name) ?? name).join(':')}`)
   const response = scale ? `${scale} of ${request.trait.name}` : 'y'
   const model = `${response} = mean ${parts.join(' ')} + residual`
