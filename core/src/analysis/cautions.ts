@@ -121,7 +121,7 @@ function ofChance({ units, tooFew, sampled }: LayoutFrame, { mixed }: Found): Ca
       ? [
           caution(
             'at zero',
-            `${capital(listed(zero))}: no more than chance inside them would make was seen, so their variance is taken as zero and tests are as if it were.`,
+            `${capital(listed(zero))}: no more than chance inside them would make was seen, so their variance is taken as zero.`,
           ),
         ]
       : []),

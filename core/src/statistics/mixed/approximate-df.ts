@@ -101,15 +101,15 @@ export function satterthwaite(fit: MixedFit): MixedInference {
 
 /**
  * Kenward and Roger's adjusted covariance, scaled F and degrees of freedom (Biometrics 53, 1997), from
- * the expected information; for covariances linear in their parameters. Variances at zero are no
- * parameters. Throws RangeError where the fit has no expansion.
+ * the expected information; for covariances linear in their parameters. A variance that came out at zero
+ * stays a parameter, since that it is zero is not known: without it tests of small layouts claim too often.
+ * Throws RangeError where the fit has no expansion.
  */
 export function kenwardRoger(fit: MixedFit): MixedInference {
   const { expansion } = fit
   if (!expansion) throw new RangeError('Kenward and Roger’s method needs a covariance that is linear in its parameters')
-  const free = freeOf(fit)
   const phi = fit.covariance
-  const w = inverse(subset(expansion.expectedInformation(), free))
+  const { free, w } = informed(fit, expansion.expectedInformation())
   const at = (i: number, j: number): number => w.values[i * w.columns + j]!
   const first = free.map((k) => expansion.first()[k]!)
   const held = first.map((each) => times(each, phi))
@@ -178,6 +178,18 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
       const adjusted = cholesky(timesTransposed(times(l, covariance), l))
       return { f: (scale * times(transpose(values), solve(adjusted, values)).values[0]!) / q, numeratorDf: q, denominatorDf: df }
     },
+  }
+}
+
+/** All parameters with the inverse of their information; without those at their bound where it cannot be turned round with them. */
+function informed(fit: MixedFit, information: Dense): { free: number[]; w: Dense } {
+  const all = fit.values.map((_, i) => i)
+  try {
+    return { free: all, w: inverse(information) }
+  } catch (error) {
+    const free = freeOf(fit)
+    if (!(error instanceof RangeError) || free.length === all.length) throw error
+    return { free, w: inverse(subset(information, free)) }
   }
 }
 
