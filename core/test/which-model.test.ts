@@ -152,6 +152,51 @@ describe('which model a layout asks for', () => {
     expect(asked({ dates: { occasion: 'entry', subject: 'plot' } })).toThrow(AnalysisError)
   })
 
+  it('a covariate in a mixed model is that of least squares where nothing is chance, and is adjusted for under several errors', () => {
+    const options = { covariates: ['stand'], method: 'lsd' as const }
+    for (const slopes of ['common', 'separate'] as const) {
+      const [plain, mixed] = [
+        analysed('m-ancova', { options: { ...options, slopes, tests: 'III' } }),
+        analysed('m-ancova', { options: { ...options, slopes, df: 'kenward-roger' } }),
+      ]
+      expect(mixed.mixed).not.toBeNull()
+      for (const [at, there] of [[plain.covariates[0]!, mixed.covariates[0]!]] as const) {
+        at.slopes.forEach((each, i) => {
+          expect(there.slopes[i]!.slope).toBeCloseTo(each.slope, 8)
+          expect(there.slopes[i]!.se).toBeCloseTo(each.se, 8)
+          expect(there.slopes[i]!.df).toBeCloseTo(each.df, 4)
+        })
+        expect(there.equalSlopes.f).toBeCloseTo(at.equalSlopes.f, 6)
+        expect(there.byTreatment.p).toBeCloseTo(at.byTreatment.p, 6)
+      }
+      Object.values(plain.terms).forEach((term) =>
+        term.means.forEach((mean, i) => {
+          const own = mixed.terms[term.term]!.means[i]!
+          expect([own.mean, own.se].map((each) => each.toFixed(7))).toEqual([mean.mean, mean.se].map((each) => each.toFixed(7)))
+        }),
+      )
+      if (slopes === 'common')
+        for (const test of plain.tests.filter((each) => each.term !== 'block')) expect(testOf(mixed, test.term).f).toBeCloseTo(test.f, 6)
+    }
+    // Main plots keep their error, and what the plots had of the covariate is taken out of the means.
+    const request = requestOf('split-plot-barley', { options: { covariates: ['yield'] } })
+    const chance = chanceFrom(8)
+    const stand = new Map([...request.values.keys()].map((unit) => [unit, 50 + chance.below(100) / 5]))
+    const values = new Map([...request.values].map(([unit, value]) => [unit, value + 0.2 * stand.get(unit)!]))
+    const found = analyse({
+      ...request,
+      values,
+      covariates: new Map([['stand', stand]]),
+      options: AnalysisOptions.parse({ covariates: ['stand'], method: 'lsd' }),
+    })
+    expect(found.mixed!.parameters.map((each) => each.name)).toEqual(['main plot', 'residual'])
+    const [slope] = found.covariates[0]!.slopes
+    expect(Math.abs(slope!.slope - 0.2)).toBeLessThan(3 * slope!.se)
+    const before = analysed('split-plot-barley', { options: { method: 'lsd' } }).terms['nitrogen']!
+    const shift = 0.2 * found.covariates[0]!.at
+    found.terms['nitrogen']!.means.forEach((mean, i) => expect(Math.abs(mean.mean - shift - before.means[i]!.mean)).toBeLessThan(0.3))
+  })
+
   it('the full likelihood gives variances without the loss of what is fitted', () => {
     const [full, restricted] = (['ML', 'REML'] as const).map(
       (likelihood) => analysed('alpha-lattice-oat', { options: { likelihood, df: 'satterthwaite' } }).mixed!,

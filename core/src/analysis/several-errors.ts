@@ -14,7 +14,6 @@ import { crossing, type LayoutFrame } from './layout.ts'
 import { linearFit } from './linear-model.ts'
 import type { Judged } from './one-error.ts'
 import { plannedContrasts } from './planned.ts'
-import { AnalysisError } from './request.ts'
 import type { SimpleEffectRow } from './result.ts'
 import type { JudgedMean, TermMeans } from './term-result.ts'
 
@@ -33,10 +32,8 @@ function alike(units: readonly Classification[]): boolean {
  */
 export function inSeveralErrors(frame: LayoutFrame): Judged | null {
   const { y, units, factors, terms, sites, random, observed, finest, request } = frame
-  if (frame.covariates.length > 0)
-    throw new AnalysisError(
-      `A covariate under several errors (${[...random, finest].join(', ')}) needs a mixed model. Take the larger units as fixed to adjust within them.`,
-    )
+  // A covariate takes orthogonality away.
+  if (frame.covariates.length > 0) return null
   const bySite = sites && !random.has('site') ? terms.map((term) => ['site', ...term]) : []
   const table = strataAnova(y, units, bySite.length > 0 ? [sites!, ...factors] : factors, [...terms, ...bySite])
   if (!table.orthogonal || observed.missing + observed.leftOut > 0 || !alike(units.filter((unit) => random.has(unit.name)))) return null

@@ -9,6 +9,7 @@ import {
   reml,
   remlSparse,
   type Classification,
+  type Covariate,
   type DesignMatrix,
   type ErrorModel,
   type MixedFit,
@@ -57,13 +58,14 @@ export function fitModels(frame: LayoutFrame, setup: MixedSetup): FittedModel[] 
 
 export function fitOne(
   frame: LayoutFrame,
-  { fixed, variables, random }: Pick<MixedSetup, 'fixed' | 'variables' | 'random'>,
+  { fixed, variables, covariates, random }: Pick<MixedSetup, 'fixed' | 'variables' | 'covariates' | 'random'>,
   errors: ErrorModel | null,
 ): FittedModel {
   const { y, request } = frame
   const { likelihood } = request.options
   const width = fixed.reduce(
-    (sum, term) => sum + term.reduce((product, name) => product * (variables.find((each) => each.name === name)!.levels.length - 1), 1),
+    (sum, term) =>
+      sum + term.reduce((product, name) => product * ((variables.find((each) => each.name === name)?.levels.length ?? 2) - 1), 1),
     1,
   )
   const effects = width + random.reduce((sum, each) => sum + each.levels.length, 0)
@@ -76,7 +78,8 @@ export function fitOne(
     random.length === 0 &&
     frame.sites === null
   const grid = field ? gridOf(frame) : null
-  const design = designMatrix(variables, fixed, y.length, large || grid ? 'reference' : 'sum')
+  const all = [...variables, ...covariates]
+  const design = designMatrix(all, fixed, y.length, large || grid ? 'reference' : 'sum')
   if (!large && !grid && fitLinear(design, y).qr.rank < design.columns.length)
     throw new MixedFailure('some combinations were not grown, or treatments cannot be told apart from what they lay in')
   const doing = `fitting ${errors ? errors.name : random.length > 0 ? `the differences between ${listed(random.map((each) => plural(each.name)))}` : 'the model'}`
@@ -96,7 +99,7 @@ export function fitOne(
     return remlSparse({ y, fixed: design.columns, random }, onStep)
   })
   if (!fit.converged) throw new MixedFailure('the search for its variances did not come to an end')
-  const shift = likelihood === 'ML' || design.coding === 'reference' ? 0 : codingShift(design, variables, fixed)
+  const shift = likelihood === 'ML' || design.coding === 'reference' ? 0 : codingShift(design, all, fixed)
   const { aic, bic } = criteria(fit)
   return { fit, design, errors, minusTwoLogLikelihood: fit.minusTwoLogLikelihood - shift, aic: aic - shift, bic: bic - shift }
 }
@@ -112,7 +115,7 @@ function attempted(fit: () => MixedFit): MixedFit {
 }
 
 /** log|XᵀX| in sum coding less that in reference-level coding, by which the restricted likelihoods differ. */
-function codingShift(design: DesignMatrix, variables: readonly Classification[], fixed: MixedSetup['fixed']): number {
+function codingShift(design: DesignMatrix, variables: readonly (Classification | Covariate)[], fixed: MixedSetup['fixed']): number {
   return logDeterminantOf(design.columns) - logDeterminantOf(designMatrix(variables, fixed, design.rows, 'reference').columns)
 }
 

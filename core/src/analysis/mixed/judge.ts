@@ -17,6 +17,7 @@ import { plannedContrasts } from '../planned.ts'
 import { AnalysisError } from '../request.ts'
 import type { MixedParameter, MixedResult, SimpleEffectRow } from '../result.ts'
 import type { JudgedMean, TermMeans } from '../term-result.ts'
+import { covariateRows } from './covariates.ts'
 import { fitModels, fitOne, MixedFailure, type FittedModel } from './fit.ts'
 import { combined, Rows, type Cell } from './rows.ts'
 import { mixedSetup, type MixedSetup } from './setup.ts'
@@ -43,14 +44,13 @@ export function inMixedModel(frame: LayoutFrame): Judged {
   const { y, sites, random, finest, observed, request } = frame
   const { options } = request
   if (observed.weights && frame.random.size === 0) throw new MixedFailure('units count by what was looked at')
-  if (frame.covariates.length > 0) throw new MixedFailure('covariates are adjusted for under one error only')
   if (options.weights === 'observed')
     throw new AnalysisError('Under several errors with units lost, means count every level alike: leave out the option “weights”.')
   const setup = mixedSetup(frame)
   const { models, best, method } = judgeable(frame, fitModels(frame, setup))
   const { fit, design } = best
   const { terms, bySite, variables } = setup
-  const rows = new Rows(design, setup.fixed, variables, sites)
+  const rows = new Rows(design, setup.fixed, variables, sites, setup.covariates)
   const grand = Math.abs(y.reduce((sum, value) => sum + value, 0) / y.length)
   const { planned, lacking } = plannedContrasts(frame)
   const whole = y.length <= MOST_CHECKED && frame.sampled.length === 0 ? linearFit(frame) : null
@@ -60,7 +60,7 @@ export function inMixedModel(frame: LayoutFrame): Judged {
   const means = { frame, setup, method, rows }
   return {
     fit: whole,
-    tests: [...setup.testedUnits.map((name) => [name]), ...terms, ...bySite].map((term) => {
+    tests: [...setup.testedUnits.map((name) => [name]), ...frame.covariates.map((each) => [each.name]), ...terms, ...bySite].map((term) => {
       const { f, numeratorDf, denominatorDf } = method.test(rows.of(term))
       const p = fUpper(f, numeratorDf, denominatorDf)
       return { term: term.join(':'), df: numeratorDf, ss: NaN, ms: NaN, f, p, stratum: finest, errorDf: denominatorDf }
@@ -106,7 +106,7 @@ export function inMixedModel(frame: LayoutFrame): Judged {
       })
       return [all, ...atSites]
     }),
-    covariates: [],
+    covariates: covariateRows(frame, setup, method, rows),
     lacking,
   }
 }

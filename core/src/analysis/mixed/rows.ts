@@ -1,4 +1,4 @@
-import { codedValue, type Classification, type DesignMatrix } from '../../statistics/index.ts'
+import { codedValue, type Classification, type Covariate, type DesignMatrix } from '../../statistics/index.ts'
 
 export type Row = Float64Array
 
@@ -11,17 +11,25 @@ export class Rows {
   readonly #terms: readonly (readonly string[])[]
   readonly #variables: readonly Classification[]
   readonly #sites: Classification | null
+  readonly #at: ReadonlyMap<string, number>
 
   constructor(
     design: DesignMatrix,
     terms: readonly (readonly string[])[],
     variables: readonly Classification[],
     sites: Classification | null,
+    covariates: readonly (Covariate & { readonly at: number })[] = [],
   ) {
     this.#design = design
     this.#terms = terms
     this.#variables = variables
     this.#sites = sites
+    this.#at = new Map(covariates.map((each) => [each.name, each.at]))
+  }
+
+  /** Where means are adjusted to, of a covariate. */
+  at(covariate: string): number {
+    return this.#at.get(covariate)!
   }
 
   /** The rows that are zero where a term has no effect, every level of all else counted alike. */
@@ -32,7 +40,8 @@ export class Rows {
       return [...columns.keys()].filter((c) => termOf[c] === at).map((c) => Float64Array.from(columns, (_, j) => (j === c ? 1 : 0)))
     }
     // Differences of each level from the first, and differences of these.
-    const choices = term.reduce<number[][]>(
+    const factors = term.filter((name) => !this.#at.has(name))
+    const choices = factors.reduce<number[][]>(
       (found, name) =>
         found.flatMap((before) =>
           this.#variable(name)
@@ -43,22 +52,25 @@ export class Rows {
     )
     return choices.map((choice) =>
       combined(
-        Array.from({ length: 2 ** term.length }, (_, subset) => {
-          const at = Object.fromEntries(term.map((name, f) => [name, (subset >> f) & 1 ? choice[f]! : 0]))
-          const sign = term.reduce((product, __, f) => ((subset >> f) & 1 ? product : -product), 1)
+        Array.from({ length: 2 ** factors.length }, (_, subset) => {
+          const at = Object.fromEntries(factors.map((name, f) => [name, (subset >> f) & 1 ? choice[f]! : 0]))
+          const sign = factors.reduce((product, __, f) => ((subset >> f) & 1 ? product : -product), 1)
           return [sign, this.mean(at)] as const
         }),
       ),
     )
   }
 
-  mean(at: Cell): Row {
+  /** `moved`: covariates elsewhere than where means are adjusted to. */
+  mean(at: Cell, moved: Readonly<Record<string, number>> = {}): Row {
     const row = [1]
     for (const term of this.#terms) {
-      const own = term.map((name) => this.#variable(name))
+      const measured = term.filter((name) => this.#at.has(name))
+      const factor = measured.reduce((product, name) => product * (moved[name] ?? this.#at.get(name)!), 1)
+      const own = term.filter((name) => !this.#at.has(name)).map((name) => this.#variable(name))
       const width = own.reduce((count, each) => count * (each.levels.length - 1), 1)
       for (let c = 0; c < width; c++) {
-        let [rest, product] = [c, 1]
+        let [rest, product] = [c, factor]
         for (const each of own) {
           const column = rest % (each.levels.length - 1)
           product *= this.#coded(each, column, at)

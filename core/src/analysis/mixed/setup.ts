@@ -1,4 +1,12 @@
-import { byGroup, dateModels, groundModels, type Classification, type Dates, type ErrorModel } from '../../statistics/index.ts'
+import {
+  byGroup,
+  dateModels,
+  groundModels,
+  type Classification,
+  type Covariate,
+  type Dates,
+  type ErrorModel,
+} from '../../statistics/index.ts'
 import type { LayoutFrame } from '../layout.ts'
 import { AnalysisError } from '../request.ts'
 
@@ -13,6 +21,8 @@ export interface MixedSetup {
   readonly terms: readonly string[][]
   readonly bySite: readonly string[][]
   readonly variables: readonly Classification[]
+  /** With the value that means are adjusted to. */
+  readonly covariates: readonly (Covariate & { readonly at: number })[]
   readonly random: readonly Classification[]
   /** Ways in which errors may be spread and go together, of which the likeliest is taken; null: all alike and apart. */
   readonly errors: readonly (ErrorModel | null)[]
@@ -39,7 +49,17 @@ export function mixedSetup(frame: LayoutFrame): MixedSetup {
   const taken = finestOf(asked.filter((unit) => !chance.includes(unit)))
   const bySite = sites && !random.has('site') ? kept.map((term) => ['site', ...term]).filter((term) => !names.has(term.join(':'))) : []
   return {
-    fixed: [...taken.map((unit) => [unit.name]), ...kept, ...bySite],
+    fixed: [
+      ...taken.map((unit) => [unit.name]),
+      ...frame.covariates.map((each) => [each.name]),
+      ...kept,
+      ...bySite,
+      ...(options.slopes === 'separate' ? frame.covariates.flatMap((each) => kept.map((term) => [...term, each.name])) : []),
+    ],
+    covariates: frame.covariates.map((each) => ({
+      ...each,
+      at: options.at[each.name] ?? each.values.reduce((sum, value) => sum + value, 0) / each.values.length,
+    })),
     taken: taken.map((unit) => unit.name),
     testedUnits: taken
       .filter((unit) => !asked.some((outer) => outer !== unit && !chance.includes(outer) && liesIn(unit, outer)))
