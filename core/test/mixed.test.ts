@@ -71,12 +71,26 @@ describe('a layout with lost plots under several errors', () => {
     for (const count of Object.values(claims)) expect(count).toBeLessThanOrEqual(8)
   })
 
-  it('what cannot be fitted is described, with the reason', () => {
+  it('combinations that were not grown take away what depends on them, and no more', () => {
     const emptied = analysed('split-plot-missing-barley', {
+      options: { method: 'lsd' },
       data: (text) => text.split('\n').filter((line) => !/gamma,N120/.test(line)).join('\n'), // prettier-ignore
     })
-    expect([emptied.kind, emptied.notTested?.reason]).toEqual(['described', 'unbalanced errors'])
-    expect(emptied.notTested?.text).toMatch(/combinations were not grown/)
+    expect([emptied.kind, emptied.mixed?.df]).toEqual(['tested', 'kenward-roger'])
+    const { variety, nitrogen, 'variety:nitrogen': both } = emptied.terms
+    expect(variety!.means.map((mean) => mean.level)).toEqual(['alpha', 'beta'])
+    expect(nitrogen!.means.map((mean) => mean.level)).toEqual(['N0', 'N40', 'N80'])
+    expect(both!.means).toHaveLength(11)
+    expect(emptied.tests.find((test) => test.term === 'variety:nitrogen')!.df).toBe(5)
+    expect(emptied.tests.find((test) => test.term === 'nitrogen')!.df).toBe(2)
+    expect(emptied.cautions.map((each) => each.text).join(' ')).toMatch(
+      /1 of 3 means of variety cannot be estimated.*1 of 12|1 of 4 means of nitrogen cannot be estimated/,
+    )
+    // Where what is missing does not reach, nothing changes but what the variances are told by.
+    const whole = analysed('split-plot-missing-barley', { options: { method: 'lsd' } })
+    const difference = (of: typeof whole) =>
+      of.terms['variety:nitrogen']!.comparisons['lsd']!.find((row) => row.a === 'alpha:N0' && row.b === 'alpha:N40')!
+    expect(difference(emptied).difference).toBeCloseTo(difference(whole).difference, 1)
   })
 })
 

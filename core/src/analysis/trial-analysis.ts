@@ -148,7 +148,9 @@ export function trialRequest(
     })),
   )
   const units = layouts.flatMap((layout) => sharedUnits(layout, trial.treatments, apart))
-  const crossing = isCrossing(treatments)
+  // On units of several sizes the factors stay apart, though some combinations are missing.
+  const sizes = new Set(structure.factors.map((each) => each.appliedTo)).size
+  const crossing = isCrossing(treatments) || (sizes > 1 && treatments.list.every((each) => isInside(each, treatments.factors)))
   const factors = crossing ? crossedFactors(treatments) : [wholeTreatments(treatments, structure)]
   const several = again || severalErrors(structure)
   const against = factors.some((factor) => factor.control !== undefined)
@@ -361,7 +363,7 @@ function asWhole(structure: Structure, units: readonly Unit[], treatments: Treat
   const [first] = structure.factors
   if (!first || structure.factors.some((each) => each.appliedTo !== first.appliedTo))
     throw new AnalysisError(
-      'Some combinations of the factors are missing, and they stand on units of several sizes: this needs a mixed model.',
+      'Some treatments stand outside the combinations of factors that stand on units of several sizes: read those inside by themselves, with the others set aside.',
     )
   const index = new Map(units.map((unit) => [unit.id, unit]))
   return {

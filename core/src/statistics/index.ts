@@ -75,7 +75,15 @@ export {
   type StrataAnova,
   type StratumContrast,
 } from './linear/strata.ts'
-export { fitLinear, leverages, linearFunction, type LinearFit, type LinearFunction } from './linear/least-squares.ts'
+export {
+  fitLinear,
+  independentColumns,
+  leverages,
+  linearFunction,
+  type Independent,
+  type LinearFit,
+  type LinearFunction,
+} from './linear/least-squares.ts'
 export { marginalAnova, nestedTest, partialAnova, sequentialAnova, termName, type AnovaRow, type NestedTest } from './linear/anova.ts'
 export {
   coefficientWeights,

@@ -54,7 +54,7 @@ function jointly(frame: LayoutFrame, setup: MixedSetup, terms: readonly (readonl
   try {
     const found: FittedModel = fitOne(frame, setup, null)
     const method = found.fit.expansion && frame.request.options.df !== 'satterthwaite' ? kenwardRoger(found.fit) : satterthwaite(found.fit)
-    const rows = new Rows(found.design, setup.fixed, setup.variables, frame.sites, setup.covariates)
+    const rows = new Rows(found.design, setup.fixed, setup.variables, frame.sites, setup.covariates, found.independent)
     const { f, numeratorDf: df, denominatorDf: errorDf } = method.test(terms.flatMap((term) => rows.of(term)))
     return { df, errorDf, f, p: fUpper(f, df, errorDf) }
   } catch {

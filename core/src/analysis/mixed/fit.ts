@@ -2,9 +2,9 @@ import {
   criteria,
   designMatrix,
   fitField,
-  fitLinear,
   fitStructured,
   gridSteps,
+  independentColumns,
   logDeterminantOf,
   reml,
   remlSparse,
@@ -12,6 +12,7 @@ import {
   type Covariate,
   type DesignMatrix,
   type ErrorModel,
+  type Independent,
   type MixedFit,
 } from '../../statistics/index.ts'
 import { plural } from '../../quantity/index.ts'
@@ -32,6 +33,8 @@ export class MixedFailure extends Error {}
 export interface FittedModel {
   readonly fit: MixedFit
   readonly design: DesignMatrix
+  /** Where combinations were not grown: the columns that were fitted; null: all. */
+  readonly independent: Independent | null
   readonly errors: ErrorModel | null
   /** In reference-level coding, the convention in which likelihoods of different sources agree. */
   readonly minusTwoLogLikelihood: number
@@ -80,28 +83,29 @@ export function fitOne(
   const grid = field ? gridOf(frame) : null
   const all = [...variables, ...covariates]
   const design = designMatrix(all, fixed, y.length, large || grid ? 'reference' : 'sum')
-  if (!large && !grid && fitLinear(design, y).qr.rank < design.columns.length)
-    throw new MixedFailure('some combinations were not grown, or treatments cannot be told apart from what they lay in')
+  const told = large || grid ? null : independentColumns(design)
+  const independent = told && told.dependent.length > 0 ? told : null
+  const columns = independent ? independent.keep.map((k) => design.columns[k]!) : design.columns
   const doing = `fitting ${errors ? errors.name : random.length > 0 ? `the differences between ${listed(random.map((each) => plural(each.name)))}` : 'the model'}`
   request.onProgress?.({ doing, step: null })
   const onStep = (step: number): void => request.onProgress?.({ doing, step })
   const fit = attempted(() => {
-    if (grid) return fitField({ y, fixed: design.columns, ...grid }, onStep)
+    if (grid) return fitField({ y, fixed: columns, ...grid }, onStep)
     if (errors) {
       if (largestGroup(errors, random, y.length) > MOST_PLOTS)
         throw new MixedFailure(
           `more than ${MOST_PLOTS} values go together, which only “rows and columns with nugget” of one site is fitted for`,
         )
-      return fitStructured({ y, fixed: design.columns, random, errors }, { likelihood, onStep })
+      return fitStructured({ y, fixed: columns, random, errors }, { likelihood, onStep })
     }
-    if (!large) return reml({ y, fixed: design.columns, random }, likelihood, onStep)
+    if (!large) return reml({ y, fixed: columns, random }, likelihood, onStep)
     if (likelihood === 'ML') throw new MixedFailure(`the full likelihood is fitted up to ${MOST_DENSE} effects`)
-    return remlSparse({ y, fixed: design.columns, random }, onStep)
+    return remlSparse({ y, fixed: columns, random }, onStep)
   })
   if (!fit.converged) throw new MixedFailure('the search for its variances did not come to an end')
-  const shift = likelihood === 'ML' || design.coding === 'reference' ? 0 : codingShift(design, all, fixed)
+  const shift = likelihood === 'ML' || design.coding === 'reference' ? 0 : codingShift(design, columns, all, fixed)
   const { aic, bic } = criteria(fit)
-  return { fit, design, errors, minusTwoLogLikelihood: fit.minusTwoLogLikelihood - shift, aic: aic - shift, bic: bic - shift }
+  return { fit, design, independent, errors, minusTwoLogLikelihood: fit.minusTwoLogLikelihood - shift, aic: aic - shift, bic: bic - shift }
 }
 
 function attempted(fit: () => MixedFit): MixedFit {
@@ -115,8 +119,16 @@ function attempted(fit: () => MixedFit): MixedFit {
 }
 
 /** log|XᵀX| in sum coding less that in reference-level coding, by which the restricted likelihoods differ. */
-function codingShift(design: DesignMatrix, variables: readonly (Classification | Covariate)[], fixed: MixedSetup['fixed']): number {
-  return logDeterminantOf(design.columns) - logDeterminantOf(designMatrix(variables, fixed, design.rows, 'reference').columns)
+function codingShift(
+  design: DesignMatrix,
+  columns: readonly Float64Array[],
+  variables: readonly (Classification | Covariate)[],
+  fixed: MixedSetup['fixed'],
+): number {
+  const reference = designMatrix(variables, fixed, design.rows, 'reference')
+  const kept =
+    columns.length < design.columns.length ? independentColumns(reference).keep.map((k) => reference.columns[k]!) : reference.columns
+  return logDeterminantOf(columns) - logDeterminantOf(kept)
 }
 
 function largestGroup(errors: ErrorModel, random: readonly Classification[], n: number): number {

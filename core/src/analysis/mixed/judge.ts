@@ -50,21 +50,28 @@ export function inMixedModel(frame: LayoutFrame): Judged {
   const { models, best, method } = judgeable(frame, fitModels(frame, setup))
   const { fit, design } = best
   const { terms, bySite, variables } = setup
-  const rows = new Rows(design, setup.fixed, variables, sites, setup.covariates)
+  const rows = new Rows(design, setup.fixed, variables, sites, setup.covariates, best.independent)
   const grand = Math.abs(y.reduce((sum, value) => sum + value, 0) / y.length)
   const { planned, lacking } = plannedContrasts(frame)
   const whole = y.length <= MOST_CHECKED && frame.sampled.length === 0 ? linearFit(frame) : null
   const parameters = parametersOf(frame, setup, best)
   const spread = parameters.filter(({ kind }) => kind === 'variance')
   const residual = spread.at(-1)!.value
-  const means = { frame, setup, method, rows }
+  const means = { frame, setup, method, rows, lacking }
   return {
     fit: whole,
-    tests: [...setup.testedUnits.map((name) => [name]), ...frame.covariates.map((each) => [each.name]), ...terms, ...bySite].map((term) => {
-      const { f, numeratorDf, denominatorDf } = method.test(rows.of(term))
-      const p = fUpper(f, numeratorDf, denominatorDf)
-      return { term: term.join(':'), df: numeratorDf, ss: NaN, ms: NaN, f, p, stratum: finest, errorDf: denominatorDf }
-    }),
+    tests: [...setup.testedUnits.map((name) => [name]), ...frame.covariates.map((each) => [each.name]), ...terms, ...bySite].flatMap(
+      (term) => {
+        const own = rows.of(term)
+        if (own.length === 0) {
+          lacking.push(`${term.join(' × ')} cannot be tested: too few of its combinations were grown.`)
+          return []
+        }
+        const { f, numeratorDf, denominatorDf } = method.test(own)
+        const p = fUpper(f, numeratorDf, denominatorDf)
+        return [{ term: term.join(':'), df: numeratorDf, ss: NaN, ms: NaN, f, p, stratum: finest, errorDf: denominatorDf }]
+      },
+    ),
     errors: [
       {
         stratum: finest,
@@ -84,7 +91,8 @@ export function inMixedModel(frame: LayoutFrame): Judged {
       takenOut: setup.taken,
       errors: best.errors && { key: best.errors.key, name: best.errors.name },
       parameters,
-      mean: tested(method.estimate(rows.mean({})), options.significance),
+      // Of all nothing can be said where a part of it was not grown.
+      mean: tested(rows.estimable({}) ? method.estimate(rows.mean({})) : { estimate: NaN, se: NaN, df: NaN }, options.significance),
       predictions: predictionsOf(setup, best),
       errorTest: setup.by === 'group' ? againstOneError(frame, setup, best) : null,
       models: setup.by === null || setup.by === 'group' ? [] : modelRows(frame, setup, models),
@@ -97,10 +105,15 @@ export function inMixedModel(frame: LayoutFrame): Judged {
     contrasts: planned.flatMap((each) => {
       if (each.term.includes('site') && random.has('site')) return []
       const cells = cellsOf(setup, each.term)
+      if (cells.some((cell) => (each.coefficients[cell.level] ?? 0) !== 0 && !rows.estimable(cell.at))) {
+        lacking.push(`The contrast “${each.name}” cannot be estimated from what was grown.`)
+        return []
+      }
       const own = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean(cell.at)]))
       const all = { ...each, ...tested(method.estimate(own), options.significance), ss: NaN, estimable: true }
       if (!sites || random.has('site') || each.term.includes('site')) return [all]
-      const atSites = sites.levels.map((site, s) => {
+      const atSites = sites.levels.flatMap((site, s) => {
+        if (cells.some((cell) => !rows.estimable({ ...cell.at, site: s }))) return []
         const there = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean({ ...cell.at, site: s })]))
         return { ...all, site, ...tested(method.estimate(there), options.significance) }
       })
@@ -261,11 +274,15 @@ interface Means {
   readonly setup: MixedSetup
   readonly method: MixedInference
   readonly rows: Rows
+  readonly lacking: string[]
 }
 
-function meansOf({ frame, setup, method, rows }: Means, names: readonly string[], term: readonly string[]): TermMeans {
+function meansOf({ frame, setup, method, rows, lacking }: Means, names: readonly string[], term: readonly string[]): TermMeans {
   const { significance } = frame.request.options
-  const cells = cellsOf(setup, names)
+  const all = cellsOf(setup, names)
+  const cells = all.filter((cell) => rows.estimable(cell.at))
+  if (cells.length < all.length && names.length === term.length)
+    lacking.push(`${all.length - cells.length} of ${all.length} means of ${names.join(' × ')} cannot be estimated from what was grown.`)
   const family = method.family(cells.map((cell) => rows.mean(cell.at)))
   const means = cells.map(({ level, n }, i): JudgedMean => {
     const { estimate, se, df, lower, upper } = tested(family.at(i), significance)
@@ -281,7 +298,8 @@ function meansOf({ frame, setup, method, rows }: Means, names: readonly string[]
     oneError: applied.size === 1 && applied.has(frame.finest),
     estimable: () => true,
   })
-  const simpleEffects = term.length === 2 && names.length === 2 ? bothWays(setup, method, rows, term) : []
+  const crossed = setup.variables.filter((each) => term.includes(each.name)).reduce((product, each) => product * each.levels.length, 1)
+  const simpleEffects = term.length === 2 && names.length === 2 && cells.length === crossed ? bothWays(setup, method, rows, term) : []
   return {
     frame: { ...frame, factors: setup.variables.filter((each) => frame.factors.some((factor) => factor.name === each.name)) },
     term,

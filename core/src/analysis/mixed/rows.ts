@@ -1,4 +1,4 @@
-import { codedValue, type Classification, type Covariate, type DesignMatrix } from '../../statistics/index.ts'
+import { codedValue, type Classification, type Covariate, type DesignMatrix, type Independent } from '../../statistics/index.ts'
 
 export type Row = Float64Array
 
@@ -12,6 +12,7 @@ export class Rows {
   readonly #variables: readonly Classification[]
   readonly #sites: Classification | null
   readonly #at: ReadonlyMap<string, number>
+  readonly #independent: Independent | null
 
   constructor(
     design: DesignMatrix,
@@ -19,7 +20,9 @@ export class Rows {
     variables: readonly Classification[],
     sites: Classification | null,
     covariates: readonly (Covariate & { readonly at: number })[] = [],
+    independent: Independent | null = null,
   ) {
+    this.#independent = independent
     this.#design = design
     this.#terms = terms
     this.#variables = variables
@@ -32,12 +35,24 @@ export class Rows {
     return this.#at.get(covariate)!
   }
 
-  /** The rows that are zero where a term has no effect, every level of all else counted alike. */
+  /**
+   * The rows that are zero where a term has no effect, every level of all else counted alike; where
+   * combinations were not grown, of what can be estimated: differences between means of the term that can
+   * be, or what is left of an interaction that no other contains. None where that is nothing.
+   */
   of(term: readonly string[]): Row[] {
     const { columns, termOf, coding } = this.#design
     if (coding === 'sum') {
       const at = 1 + this.#terms.findIndex((each) => each.join() === term.join())
-      return [...columns.keys()].filter((c) => termOf[c] === at).map((c) => Float64Array.from(columns, (_, j) => (j === c ? 1 : 0)))
+      const own = [...columns.keys()].filter((c) => termOf[c] === at)
+      const { keep = null, dependent = [] } = this.#independent ?? {}
+      if (!keep) return own.map((c) => Float64Array.from(columns, (_, j) => (j === c ? 1 : 0)))
+      const above = this.#terms.flatMap((each, k) =>
+        each.length > term.length && term.every((name) => each.includes(name)) ? [k + 1] : [],
+      )
+      if (!dependent.some((each) => above.includes(termOf[each.at]!)))
+        return own.filter((c) => keep.includes(c)).map((c) => Float64Array.from(keep, (k) => (k === c ? 1 : 0)))
+      return this.#differences(term)
     }
     // Differences of each level from the first, and differences of these.
     const factors = term.filter((name) => !this.#at.has(name))
@@ -61,8 +76,30 @@ export class Rows {
     )
   }
 
-  /** `moved`: covariates elsewhere than where means are adjusted to. */
+  /** Between means of one factor that can be estimated. */
+  #differences(term: readonly string[]): Row[] {
+    const [name, ...others] = term.filter((each) => !this.#at.has(each))
+    if (name === undefined || others.length > 0) return []
+    const cells = this.#variable(name).levels.map((_, l) => ({ [name]: l }))
+    const [first, ...rest] = cells.filter((cell) => this.estimable(cell))
+    return first ? rest.map((cell) => combined([[1, this.mean(cell)], [-1, this.mean(first)]])) : [] // prettier-ignore
+  }
+
+  /** Whether a mean can be estimated from what was grown. */
+  estimable(at: Cell): boolean {
+    const { keep = [], dependent = [] } = this.#independent ?? {}
+    if (dependent.length === 0) return true
+    const row = this.#whole(at)
+    return dependent.every(({ at: d, weights }) => Math.abs(keep.reduce((sum, k, i) => sum + row[k]! * weights[i]!, 0) - row[d]!) < 1e-7)
+  }
+
   mean(at: Cell, moved: Readonly<Record<string, number>> = {}): Row {
+    const row = this.#whole(at, moved)
+    return this.#independent ? Float64Array.from(this.#independent.keep, (k) => row[k]!) : row
+  }
+
+  /** `moved`: covariates elsewhere than where means are adjusted to. */
+  #whole(at: Cell, moved: Readonly<Record<string, number>> = {}): Row {
     const row = [1]
     for (const term of this.#terms) {
       const measured = term.filter((name) => this.#at.has(name))

@@ -113,3 +113,18 @@ export function leverages(fit: LinearFit): Float64Array {
   }
   return result
 }
+
+/** Which columns of a design are independent of those before them, and what the others are of these. */
+export interface Independent {
+  readonly keep: readonly number[]
+  /** A dependent column is the kept ones, each times its weight. */
+  readonly dependent: readonly { readonly at: number; readonly weights: Float64Array }[]
+}
+
+export function independentColumns({ columns, rows }: DesignMatrix): Independent {
+  const qr = factorQR(columns, rows)
+  return {
+    keep: Array.from(qr.order.subarray(0, qr.rank)),
+    dependent: Array.from(qr.order.subarray(qr.rank), (at, k) => ({ at, weights: solveR(qr, qr.packed[qr.rank + k]!) })),
+  }
+}
