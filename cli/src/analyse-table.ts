@@ -1,4 +1,13 @@
-import { analyse, AnalysisError, checkReadings, otherSchools, type Analysis, type School, type TermResult } from '@canter/core/analysis'
+import {
+  analyse,
+  AnalysisError,
+  areaRequest,
+  checkReadings,
+  otherSchools,
+  type Analysis,
+  type School,
+  type TermResult,
+} from '@canter/core/analysis'
 import { formatByError, formatNumber, formatP } from '@canter/core/quantity'
 import { plural } from '@canter/core/quantity'
 import { columns } from './columns.ts'
@@ -16,10 +25,14 @@ export function analyseTableCommand(args: readonly string[]): string {
   // Nothing was asked of such a file that could be described either.
   if (notTested?.reason === 'one level' || notTested?.reason === 'constant') throw new AnalysisError(notTested.text)
   const schools = otherSchools(request, analysis)
-  return json ? `${JSON.stringify({ canterResult: RESULT_VERSION, ...analysis, schools }, null, 2)}\n` : report(analysis, schools)
+  const under = areaRequest(request)
+  const area = under && analyse(under)
+  return json
+    ? `${JSON.stringify({ canterResult: RESULT_VERSION, ...analysis, schools, area }, null, 2)}\n`
+    : report(analysis, schools, area)
 }
 
-function report(analysis: Analysis, schools: readonly School[]): string {
+function report(analysis: Analysis, schools: readonly School[], area: Analysis | null): string {
   const { trait, missing, leftOut, unit } = analysis
   const lines = [
     ...analysis.sentences.map((sentence) => `[${sentence.evidence}] ${sentence.text}`),
@@ -41,6 +54,7 @@ function report(analysis: Analysis, schools: readonly School[]): string {
     ...analysis.cautions.map((each) => `Caution (${each.kind}): ${each.text}`),
     '',
     ...schoolLines(schools),
+    ...(area ? ['', 'Area under the curve:', ...area.sentences.map((each) => `[${each.evidence}] ${each.text}`), '', ...tests(area)] : []),
   ]
   return `${lines
     .join('\n')

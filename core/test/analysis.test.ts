@@ -418,7 +418,23 @@ describe('options reach what the reference cases state', () => {
         .set(`plot_${row.code}.internal`, row.studentised)
       got.set(`plot_${row.code}.external`, row.deleted).set(`plot_${row.code}.cook`, row.cook).set('leverage', row.leverage)
     }
-    expect(agreement('m-diagnostics', got)).toBe(16 + 5 * residuals.length)
+    const { skewness, excessKurtosis } = checks.normality!
+    got.set('residuals.skewness_g1', skewness).set('residuals.excess_kurtosis_g2', excessKurtosis)
+    const { varianceRandomised, varianceNormal } = checks.neighbours!
+    got.set('moran.residual.variance_randomisation', varianceRandomised).set('moran.residual.variance_normality', varianceNormal)
+    const raw = checks.equalVariance!.raw!
+    for (const [name, { statistic, df2, p }] of [
+      ['levene.raw_mean', raw.levene],
+      ['levene.raw_median', raw.brownForsythe],
+    ] as const)
+      got.set(`${name}.f`, statistic).set(`${name}.df2`, df2).set(`${name}.p`, p)
+    got.set('bartlett.raw.k2', raw.bartlett.statistic).set('bartlett.raw.df', raw.bartlett.df).set('bartlett.raw.p', raw.bartlett.p)
+    expect(agreement('m-diagnostics', got)).toBe(29 + 5 * residuals.length)
+    // The profile of powers is highest near the best of them.
+    const { lambda, logLikelihood, profile } = checks.boxCox!
+    expect(profile.every((each) => each.logLikelihood <= logLikelihood + 1e-9)).toBe(true)
+    const nearest = profile.reduce((a, b) => (Math.abs(b.lambda - lambda) < Math.abs(a.lambda - lambda) ? b : a))
+    expect(Math.max(...profile.map((each) => each.logLikelihood))).toBeCloseTo(nearest.logLikelihood, 1)
     const odd = checkReadings({ checks, unit: 'plot' }).filter((each) => each.odd)
     expect(odd.map((each) => `${each.question} ${each.answer} (${each.figure})`)).toEqual([
       'A trend in the ground inside the blocks? neighbours are alike (Moran’s I 0.28, p 0.004)',
@@ -444,7 +460,20 @@ describe('options reach what the reference cases state', () => {
         pair!.equivalence!.equivalent ? /Shown to differ by less than/ : /No pair of 1 was shown to differ by less than/,
       )
     }
-    expect(agreement('m-two-sample', got)).toBe(8)
+    const part = (name: string) => (text: string) => text.split('\n').filter((line, i) => i === 0 || line.startsWith(name)).join('\n') // prettier-ignore
+    const { welch, varianceRatio, paired } = analysed('m-two-sample', { data: part('independent') }).checks.twoSamples!
+    expect(paired).toBeNull()
+    estimate(got, 'welch', welch)
+    got.set('variance_ratio.f', varianceRatio.f).set('variance_ratio.df1', varianceRatio.df).set('variance_ratio.df2', varianceRatio.df2).set('variance_ratio.p', varianceRatio.p) // prettier-ignore
+    const inPairs = analysed('m-two-sample', {
+      data: part('paired'),
+      plan: (plan) => {
+        plan.structure.kinds = [{ kind: 'block', in: [] }, { kind: 'pot', in: ['block'] }] // prettier-ignore
+        plan.columns.units = { block: ['pair'] }
+      },
+    })
+    estimate(got, 'paired', inPairs.checks.twoSamples!.paired!)
+    expect(agreement('m-two-sample', got)).toBeGreaterThanOrEqual(24)
   })
 
   it.each([

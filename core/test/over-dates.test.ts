@@ -1,10 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyseOverDates, analyseTrait, AnalysisError } from '../src/analysis/index.ts'
+import { analyse, analyseOverDates, analyseTrait, AnalysisError, areaRequest } from '../src/analysis/index.ts'
 import { chanceFrom } from '../src/design/index.ts'
 import { layOut } from '../src/ground/index.ts'
 import { TrialBook } from '../src/numbers/index.ts'
 import { dayNumber } from '../src/trial/index.ts'
+import { asRequest, requestOf } from './plan-case.ts'
 import { asTrial, countingIds, readingOf, trialFor } from './build.ts'
 
 const TRAIT = 'gross-weight'
@@ -91,6 +92,23 @@ describe('a trait read at several visits', () => {
     expect([over.missing, over.observations]).toEqual([10, 38])
     const split = readAt(['2026-05-01', '2026-05-15'], { design: 'split-plot', own: 1 }).over()
     expect(split.over.mixed!.parameters.filter((each) => each.of === 'random').map((each) => each.name)).toEqual(['main plot'])
+  })
+
+  it('of a table too: the area under the curve is a trait of the unit, by trapezia, with what a plan says beside dates', () => {
+    const dates = { occasion: 'date', subject: 'plot' } as const
+    const request = asRequest(requestOf('repeated-measures-onion', { options: { dates, method: 'lsd' } }))
+    const under = areaRequest(request)!
+    expect([under.structure.factors.map((each) => each.factor), under.options.dates, under.observations.length]).toEqual([
+      ['treatment'],
+      undefined,
+      24,
+    ])
+    const [first] = under.observations
+    const own = request.observations.filter((each) => each.unit.startsWith(first!.unit)).map((each) => each.value)
+    const sum = own.reduce((a, b) => a + b, 0)
+    expect(first!.value).toBeCloseTo(sum - (own[0]! + own.at(-1)!) / 2, 8)
+    expect(analyse(under).tests.map((test) => [test.term, test.df, test.errorDf])).toEqual([['block', 5, 15], ['treatment', 3, 15]]) // prettier-ignore
+    expect(areaRequest({ ...request, options: { ...request.options, dates: undefined } })).toBeNull()
   })
 
   it('one visit with values, or none, is refused with the reason', () => {

@@ -42,7 +42,7 @@ export interface Checks {
     readonly brownForsythe: SpreadTest
     readonly bartlett: SpreadTest
     /** The same of the values themselves, blocks left in. */
-    readonly raw: { readonly levene: SpreadTest; readonly bartlett: SpreadTest } | null
+    readonly raw: { readonly levene: SpreadTest; readonly brownForsythe: SpreadTest; readonly bartlett: SpreadTest } | null
   } | null
   /** Of a factor with two levels: the two samples as they are, and pair by pair where each block holds one of each. */
   readonly twoSamples: {
@@ -175,8 +175,9 @@ function equalVariance({ factors, y }: LayoutFrame, { residuals }: LinearFit): C
   const bartlett = finite(bartlettTest(groups.map((group) => ({ ms: variance(group), df: group.length - 1 }))))
   const values = groupsOf(y, cells)
   const rawLevene = finite(leveneTest(values, 'mean'))
+  const rawMedian = finite(leveneTest(values, 'median'))
   const rawBartlett = finite(bartlettTest(values.map((group) => ({ ms: variance(group), df: group.length - 1 }))))
-  const raw = rawLevene && rawBartlett ? { levene: rawLevene, bartlett: rawBartlett } : null
+  const raw = rawLevene && rawMedian && rawBartlett ? { levene: rawLevene, brownForsythe: rawMedian, bartlett: rawBartlett } : null
   return levene && brownForsythe && bartlett ? { levene, brownForsythe, bartlett, raw } : null
 }
 

@@ -3,13 +3,13 @@ import { comparisonMethods } from '../statistics/index.ts'
 import { dayNumber, type Layout, type Structure, type Trial, type Unit } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
 import { finestKind } from './layout.ts'
-import { bringUp } from './observations.ts'
+import { bringUp, holderOf, levelOn } from './observations.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest } from './request.ts'
 import type { Analysis } from './result.ts'
 import { analysedTrait, trialRequest } from './trial-analysis.ts'
 
 /** What the dates of units that are read several times are called among the factors. */
-export const DATE = 'date'
+const DATE = 'date'
 
 export interface OverDates {
   /** Treatments, dates, and what treatments do otherwise from date to date, with the dates of a unit as they go together. */
@@ -130,6 +130,59 @@ function datedRequest(
         dates: { occasion: DATE, subject: finest },
         ...options,
       }),
+    },
+  }
+}
+
+/**
+ * Of a request with dates: the area under the curve of each unit that was read at every one, as a trait of
+ * that unit; null where too few were. Throws AnalysisError when it cannot be analysed.
+ */
+export function areaRequest(request: AnalysisRequest): AnalysisRequest | null {
+  const { dates } = request.options
+  if (!dates) return null
+  const { occasion, subject } = dates
+  const factor = request.factors.find((each) => each.key === occasion)!
+  const index = new Map(request.units.map((unit) => [unit.id, unit]))
+  const times = new Map(factor.levels.map((level) => [level, factor.amounts?.[level] ?? Number(level)]))
+  const read = new Map<string, { time: number; value: number }[]>()
+  for (const { unit: id, value } of request.observations) {
+    const unit = index.get(id)
+    const level = unit && levelOn(unit, occasion, index)
+    const holder = unit && (unit.kind === subject ? unit.id : holderOf(unit, subject, index))
+    if (level === undefined || holder === undefined) continue
+    read.set(holder, [...(read.get(holder) ?? []), { time: times.get(level)!, value }])
+  }
+  const observations = [...read].flatMap(([unit, own]) => {
+    if (own.length < factor.levels.length) return []
+    const sorted = [...own].sort((a, b) => a.time - b.time)
+    const value = sorted.slice(1).reduce((sum, each, i) => sum + ((each.value + sorted[i]!.value) / 2) * (each.time - sorted[i]!.time), 0)
+    return [{ unit, value }]
+  })
+  if (observations.length < 4) return null
+  const finer = new Set(request.structure.factors.filter((each) => each.factor === occasion).map((each) => each.appliedTo))
+  const { dates: _, ...options } = request.options
+  return {
+    ...request,
+    structure: {
+      ...request.structure,
+      kinds: request.structure.kinds.filter(({ kind }) => !finer.has(kind)),
+      factors: request.structure.factors.filter((each) => each.factor !== occasion),
+    },
+    units: request.units.filter((unit) => !finer.has(unit.kind)),
+    factors: request.factors.filter((each) => each.key !== occasion),
+    trait: {
+      key: `${request.trait.key} area`,
+      name: `area under ${request.trait.name}`,
+      unit: `${request.trait.unit} × time`.trim(),
+      kind: 'continuous',
+    },
+    observations,
+    options: {
+      ...options,
+      terms: options.terms?.filter((term) => !term.includes(occasion)),
+      contrasts: options.contrasts.filter((each) => !each.term.includes(occasion)),
+      polynomials: options.polynomials.filter((each) => each !== occasion),
     },
   }
 }

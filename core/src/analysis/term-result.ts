@@ -147,7 +147,7 @@ function comparisonRow(
 }
 
 function meanRow(
-  { raw }: LayoutFrame,
+  { raw, request }: LayoutFrame,
   scale: Transformation | null,
   { ms }: TermMeans,
   mean: JudgedMean,
@@ -156,6 +156,8 @@ function meanRow(
   control: JudgedMean | undefined,
 ): MeanRow {
   const own = raw.filter((_, i) => cells.codes[i] === cell)
+  // A share lies between none and all, whatever the error says.
+  const bounded = (limit: number): number => (request.trait.kind === 'share' && !scale ? Math.min(100, Math.max(0, limit)) : limit)
   const observed = (each: JudgedMean): number => (scale ? scale.back(each.estimate) : each.estimate)
   return {
     level: mean.level,
@@ -163,8 +165,8 @@ function meanRow(
     mean: mean.estimate,
     se: mean.se,
     df: mean.df,
-    lower: mean.lower,
-    upper: mean.upper,
+    lower: bounded(mean.lower),
+    upper: bounded(mean.upper),
     min: Math.min(...own),
     max: Math.max(...own),
     percentOfControl: control ? (100 * observed(mean)) / observed(control) : NaN,
