@@ -84,7 +84,7 @@ export function MeansChart({ analysis, term, treatments, system, method, height 
       },
       y: {
         grace: '14%',
-        title: { display: true, text: [analysis.trait.name, unit].filter(Boolean).join(', '), color: soft },
+        title: { display: true, text: inLines([analysis.trait.name, unit].filter(Boolean).join(', ')), color: soft },
         ticks: { color: soft },
         grid: { color: line },
         border: { display: false },
@@ -316,4 +316,12 @@ function save(url: string | undefined, name: string): void {
   link.href = url
   link.download = name
   link.click()
+}
+
+/** A long title of a short axis stands in lines, since what does not fit is cut off. */
+function inLines(title: string): string[] {
+  return title.split(' ').reduce<string[]>((lines, word) => {
+    const last = lines.at(-1)
+    return last !== undefined && last.length + word.length < 24 ? [...lines.slice(0, -1), `${last} ${word}`] : [...lines, word]
+  }, [])
 }
