@@ -13,7 +13,7 @@ import { AnovaTable, ChecksTable, MeansTable } from '../chart/analysis-tables.ts
 import { MeansChart, marksOf } from '../chart/means-chart.tsx'
 import { ReturnTable } from '../chart/return-table.tsx'
 import { Sentences } from '../chart/sentences.tsx'
-import { useAnalysis, useDecision } from '../data/analysis.ts'
+import { useAnalysis, useDecision, useSchools } from '../data/analysis.ts'
 import { useSlice } from '../data/book.ts'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
@@ -40,12 +40,14 @@ function Report({ open }: { open: OpenTrial }) {
   const { question, traits, amounts, prices } = trial
   const response = traitOf(trial, traits.response)
   const visit = visitsOf(traits, response.key).at(-1) ?? open.visit.key
-  const { data: answer } = useAnalysis(open, { trait: response.key, visit, site: null })
+  const asked = { trait: response.key, visit, site: null }
+  const { data: answer } = useAnalysis(open, asked)
   const { treatments } = asOf({ treatments: trial.treatments, layouts: [] }, answer?.settled.day ?? null)
   const { data: outcome } = useDecision(open, null, prices)
   const priced = notStated(trial, prices) === null
   const both = answer?.ok ? answer.both : null
   const analysis = both?.without ?? null
+  const { data: schools } = useSchools(open, analysis?.kind === 'tested' ? asked : null)
   const said = useSlice(trial.id, `report ${visit}`, (from) => from.report(trial.id, visit))
   const term = analysis && (analysis.terms['treatment'] ?? analysis.terms[treatments.factors.map((factor) => factor.key).join(':')])
   const method = term?.control ? 'dunnett' : 'tukey'
@@ -56,7 +58,10 @@ function Report({ open }: { open: OpenTrial }) {
   const visitName = traits.visits.length > 1 ? traits.visits.find((each) => each.key === visit)?.name : null
   const adjusted = analysis !== null && analysis.tests.some((test) => !(test.term in analysis.terms))
   return (
-    <article data-testid="report" data-ready={answer !== undefined && said !== undefined}>
+    <article
+      data-testid="report"
+      data-ready={answer !== undefined && said !== undefined && (analysis?.kind !== 'tested' || schools !== undefined)}
+    >
       <h1>{question.title}</h1>
       <p className="quiet">
         {question.crop} · {question.season} · {trial.sites.map((site) => site.name).join(', ')}
@@ -132,6 +137,16 @@ function Report({ open }: { open: OpenTrial }) {
               {text}
             </p>
           ))}
+          {schools && schools.length > 0 && (
+            <>
+              <h3>Where practitioners differ</h3>
+              {schools.map(({ question, taken, because, sentence }) => (
+                <p key={question} className="small">
+                  Taken here: {taken}, since {because}. {sentence}
+                </p>
+              ))}
+            </>
+          )}
         </>
       )}
       {priced && outcome?.ok && (
