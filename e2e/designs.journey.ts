@@ -202,12 +202,12 @@ test('pots with three plants each, counted on two visits by two observers, from 
   await page.getByRole('button', { name: 'Second pair of eyes only' }).click()
   const means = page.getByTestId('means')
   // Three plants of 9 + 1..3 + block + 2, over blocks 1 to 3: 3 × 9 + 6 + 6 + 6 = 45 in a pot.
-  await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText('45.0')
+  await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText(/^45\.0+$/)
   await page.getByRole('button', { name: 'Second pair of eyes only' }).click()
   await page.getByRole('button', { name: 'Average them' }).click()
-  await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText('42.0')
+  await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText(/^42\.0+$/)
   await page.getByRole('button', { name: /^First count/ }).click()
-  await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText('21.0')
+  await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText(/^21\.0+$/)
   await expect(page.getByTestId('sentences')).toContainText('Once gave 6.0 more shoots than none (95 % interval 3.5 to 8.5)')
 
   await page.goto(page.url().replace(/\/results.*/, '/report'))

@@ -136,9 +136,10 @@ test('sixty entries from a list, in small blocks', async ({ page, empty }) => {
   const told = await sameAsCommandLine(page, empty)
   expect(told.tests.map((each) => [each.term, each.df])).toEqual([
     ['replicate', 2],
-    ['block', 27],
     ['factor-1', 59],
   ])
+  // Small blocks hold a part of the entries: they are taken as chance.
+  await expect(page.getByTestId('schools')).toContainText('blocks as chance, since each block holds a part of the treatments only')
 })
 
 test('paired strips', async ({ page, empty }) => {

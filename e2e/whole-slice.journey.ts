@@ -121,7 +121,7 @@ test('from a new trial to the printed report and the exported package', async ({
       .getByRole('cell')
       .nth(2),
   ).toHaveText('0.3168')
-  await expect(page.getByTestId('means').getByRole('row', { name: /^N120/ }).getByRole('cell').nth(2)).toHaveText('12.1')
+  await expect(page.getByTestId('means').getByRole('row', { name: /^N120/ }).getByRole('cell').nth(2)).toHaveText('12.060')
   await expect(page.getByTestId('precision')).toContainText('SED 0.230 · LSD 0.638')
   await page.getByRole('combobox', { name: 'How means are compared', exact: true }).click()
   await page.getByRole('option', { name: 'All pairs, guarded (Tukey)' }).click()
