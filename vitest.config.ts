@@ -5,7 +5,7 @@ export default defineConfig({
   ssr: { resolve: { conditions: ['source'] } },
   test: {
     include: ['{core,server,cli,demo}/test/**/*.test.ts', 'trials/*.test.mjs'],
-    setupFiles: ['core/test/seed.ts'],
+    setupFiles: ['core/test/seed.ts', 'core/test/claims/heard.ts'],
     testTimeout: 180000,
     hookTimeout: 120000,
   },

@@ -8,9 +8,11 @@ import {
   type School,
   type TermResult,
 } from '@canter/core/analysis'
+import { asWritten } from '@canter/core/exchange'
 import { formatByError, formatNumber, formatP } from '@canter/core/quantity'
 import { plural } from '@canter/core/quantity'
 import { columns } from './columns.ts'
+import { spokenLines } from './spoken-lines.ts'
 import { mixedLines, predictionLines, schoolLines, stabilityLines } from './mixed-lines.ts'
 import { readTableArguments } from './table-arguments.ts'
 
@@ -27,15 +29,15 @@ export function analyseTableCommand(args: readonly string[]): string {
   const schools = otherSchools(request, analysis)
   const under = areaRequest(request)
   const area = under && analyse(under)
-  return json
-    ? `${JSON.stringify({ canterResult: RESULT_VERSION, ...analysis, schools, area }, null, 2)}\n`
-    : report(analysis, schools, area)
+  return asWritten(
+    json ? `${JSON.stringify({ canterResult: RESULT_VERSION, ...analysis, schools, area }, null, 2)}\n` : report(analysis, schools, area),
+  )
 }
 
 function report(analysis: Analysis, schools: readonly School[], area: Analysis | null): string {
   const { trait, missing, leftOut, unit } = analysis
   const lines = [
-    ...analysis.sentences.map((sentence) => `[${sentence.evidence}] ${sentence.text}`),
+    ...spokenLines(analysis.sentences),
     '',
     `${trait.name}${trait.unit ? `, ${trait.unit}` : ''}`,
     `Model: ${analysis.model.symbols}`,
@@ -54,7 +56,7 @@ function report(analysis: Analysis, schools: readonly School[], area: Analysis |
     ...analysis.cautions.map((each) => `Caution (${each.kind}): ${each.text}`),
     '',
     ...schoolLines(schools),
-    ...(area ? ['', 'Area under the curve:', ...area.sentences.map((each) => `[${each.evidence}] ${each.text}`), '', ...tests(area)] : []),
+    ...(area ? ['', 'Area under the curve:', ...spokenLines(area.sentences), '', ...tests(area)] : []),
   ]
   return `${lines
     .join('\n')

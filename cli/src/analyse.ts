@@ -5,7 +5,6 @@ import {
   classAnswers,
   plannedAnswers,
   schoolsOfTrait,
-  sentencesFor,
   shownAnswers,
   termInWords,
   WHOLE,
@@ -19,6 +18,7 @@ import { formatByError, formatNumber, formatP, plural } from '@canter/core/quant
 import { asOf, visitsOf, type Trial } from '@canter/core/trial'
 import { RESULT_VERSION } from './analyse-table.ts'
 import { columns } from './columns.ts'
+import { spokenLines } from './spoken-lines.ts'
 import { mixedLines, schoolLines } from './mixed-lines.ts'
 import { UsageError } from './usage-error.ts'
 
@@ -50,7 +50,7 @@ export function analyseCommand(args: readonly string[]): string {
   if (asked.json)
     return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, schools, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
   const { treatments } = asOf({ treatments: trial.treatments, layouts }, observations.day)
-  return report({ ...trial, treatments }, both, trait.better, schools)
+  return report({ ...trial, treatments }, both, schools)
 }
 
 interface Asked {
@@ -89,27 +89,19 @@ function testLines(analysis: Analysis, named: (term: string) => string): string[
   )
 }
 
-function report(
-  trial: Trial,
-  { without: analysis, shown }: BothWays,
-  better: 'more' | 'less' | 'neither',
-  schools: readonly School[],
-): string {
-  const { treatments, traits, question } = trial
+function report(trial: Trial, { without: analysis, all, shown }: BothWays, schools: readonly School[]): string {
+  const { treatments, question } = trial
   const named = (term: string): string => termInWords(treatments, term)
   const planned = plannedAnswers(analysis, treatments, 'metric')
   const lines = [
     `${question.title}: ${analysis.trait.name}, ${analysis.trait.unit}`,
     '',
-    ...planned.flatMap((each) => [`[${each.evidence}] ${each.text}`, ...(each.atSites ? [`  ${each.atSites}`] : [])]),
+    ...spokenLines(analysis.sentences),
+    ...planned.flatMap((each) => (each.atSites ? [`  ${each.comparison.name}. ${each.atSites}`] : [])),
+    ...(all === analysis || analysis.leftOut === 0
+      ? []
+      : [`With every ${analysis.unit} kept in:`, ...spokenLines(all.sentences.slice(0, 1)).map((line) => `  ${line}`)]),
     ...classAnswers(analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
-    ...sentencesFor({
-      analysis,
-      treatments,
-      better,
-      smallest: analysis.trait.key === traits.response ? traits.smallestDifference : null,
-      system: 'metric',
-    }).map((each) => `[${each.evidence}] ${each.text}`),
     ...shownAnswers(shown, analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
     '',
     analysis.model.words,

@@ -1,4 +1,5 @@
 import { analyse, findings } from '@canter/core/analysis'
+import { asWritten } from '@canter/core/exchange'
 import { plural } from '@canter/core/quantity'
 import { readTableArguments } from './table-arguments.ts'
 
@@ -9,7 +10,9 @@ export function checkTableCommand(args: readonly string[]): string {
   const found = [...(analysis.notTested ? [analysis.notTested.text] : []), ...findings(request, analysis)]
   const { observations, missing, trait } = analysis
   if (json)
-    return `${JSON.stringify({ canterCheck: 1, trait, observations, missing, findings: found, checks: analysis.checks }, null, 2)}\n`
+    return asWritten(
+      `${JSON.stringify({ canterCheck: 1, trait, observations, missing, findings: found, checks: analysis.checks }, null, 2)}\n`,
+    )
   const head = `${observations} ${plural(analysis.unit)} with a value of ${trait.name}, ${missing} without.`
-  return `${[head, ...(found.length > 0 ? found.map((each) => `- ${each}`) : ['Nothing stands out.'])].join('\n')}\n`
+  return asWritten(`${[head, ...(found.length > 0 ? found.map((each) => `- ${each}`) : ['Nothing stands out.'])].join('\n')}\n`)
 }

@@ -133,7 +133,9 @@ describe('reference cases on the command line', () => {
       spawnSync(process.execPath, ['--import', 'tsx', '--conditions', 'source', main, ...args], { encoding: 'utf8' })
     const good = end('analyse', '--data', data('crd-plantgrowth'), '--plan', plan('crd-plantgrowth'), '--trait', 'weight')
     expect([good.status, good.stderr]).toEqual([0, ''])
-    expect(good.stdout).toMatch(/^\[trial\] group: trt2 gave 0\.86 g more weight than trt1/)
+    expect(good.stdout).toMatch(
+      /^\[trial\] trt2 gave 0\.86 g more weight than trt1 \(95 % interval 0\.17 to 1\.56 g, allowing for 3 comparisons/,
+    )
     expect(end('analyse', '--data', data('crd-plantgrowth'), '--plan', plan('crd-plantgrowth'), '--trait', 'height')).toMatchObject({
       status: 1,
       stdout: '',

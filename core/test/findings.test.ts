@@ -212,7 +212,7 @@ describe('over sites and at the ends of a row', () => {
     }
     expect(odd(4)).toEqual([
       expect.stringMatching(
-        /^The control \(a\) is odd at s2: its mean lies [\d.]+ t\/ha above .* and every difference from it there with it/,
+        /^The control \(rate “a”\) is odd at s2: its mean there lies [\d.]+ t\/ha above .* and every difference from it there with it/,
       ),
     ])
     expect(odd(0)).toEqual([])

@@ -271,7 +271,9 @@ describe('planned comparisons', () => {
     const layout = layOut(trial, 'site-1', 3, countingIds())
     const values = book(trial, [layout], (each) => (each.key === 'l0' ? 5 : 9), 1)
     const [answer] = plannedAnswers(analyseTrait(trial, [layout], values, 'gross-weight').without, treatments, 'metric')
-    expect(answer!.text).toMatch(/^N0 against N40: 4(\.0+)? kg less \(95 % interval .*added when there were readings already/)
+    expect(answer!.text).toMatch(
+      /^“N0 against N40”, added when there were readings already and so a lead to follow: no nitrogen gave 4\.0\d* kg less gross root weight than 40 kg N\/ha \(95 % interval /,
+    )
     expect(answer!.evidence).toBe('trial')
   })
 })

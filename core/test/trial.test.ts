@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { AnalysisOptions, sentencesFor, spoken, type Analysis, type ComparisonRow } from '../src/analysis/index.ts'
+import { AnalysisOptions, spoken } from '../src/analysis/index.ts'
 import { applyPatch, changeTreatment, checkTrial, lockedChanges, refusalInWords, sectionKeys, valueInWords } from '../src/document/index.ts'
 import { layOut } from '../src/ground/index.ts'
 import { forCrop, newTrialDraft, traitSets, traitsOf } from '../src/numbers/index.ts'
@@ -16,7 +16,7 @@ import {
 import { asTrial, countingIds, designed, ladder, trialWith, twoFactors } from './build.ts'
 import { evidenceTable, weakest } from '../src/analysis/evidence.ts'
 import { crossing, layoutFrame } from '../src/analysis/layout.ts'
-import { analyse, asRequest, blocksOf } from './plan-case.ts'
+import { asRequest } from './plan-case.ts'
 
 const told = (trial: unknown, layouts: Layout[] = []): string =>
   checkTrial(trial, layouts)
@@ -302,51 +302,6 @@ describe('what a unit received is kept per factor', () => {
 describe('words', () => {
   const { treatments } = trialWith(3, 4)
   const [factor] = treatments.factors
-  const evidence = { kind: 'trial' as const, why: 'randomised, 4 plots each' }
-  const row = (a: string, difference: number, p: number): ComparisonRow => ({
-    a,
-    b: 'l0',
-    difference,
-    sed: 0.4,
-    df: 6,
-    t: difference / 0.4,
-    p,
-    lower: difference - 1,
-    upper: difference + 1,
-    threshold: 1,
-    evidence,
-    ratio: null,
-    critical: 2,
-    equivalence: null,
-  })
-  /** A real analysis of three rates, with comparisons put in as the case asks. */
-  const analysis = (dunnett: ComparisonRow[]): Analysis => {
-    const request = blocksOf(['l0', 'l1', 'l2'], 4, (level, block) => level.charCodeAt(1) + block * ((level.charCodeAt(1) % 3) + 1))
-    const found = analyse({
-      ...request,
-      options: AnalysisOptions.parse({ significance: 0.1 }),
-      trait: { key: 'h', name: 'Leaf burn', unit: '%', kind: 'continuous' },
-    })
-    const term = { ...found.terms['rate']!, term: 'factor-1', factors: ['factor-1'], control: 'l0', comparisons: { dunnett } }
-    return { ...found, terms: { 'factor-1': term } }
-  }
-  const tell = (rows: ComparisonRow[], better: 'more' | 'less' | 'neither') =>
-    sentencesFor({ analysis: analysis(rows), treatments, better, smallest: null, system: 'metric' })[0]!.text
-
-  it('less can be better: the strongest reduction leads, “less” and never “reduced to”', () => {
-    expect(tell([row('l1', -3, 0.01), row('l2', 5, 0.001)], 'less')).toBe(
-      '40 kg N/ha gave 3.0 percentage points less leaf burn than no nitrogen (90 % interval 2.0 to 4.0 percentage points).',
-    )
-    expect(tell([row('l1', -3, 0.01), row('l2', 5, 0.001)], 'more')).toMatch(/^80 kg N\/ha gave 5\.0 percentage points more leaf burn/)
-    expect(tell([row('l1', -3, 0.01), row('l2', 5, 0.001)], 'neither')).toMatch(/^80 kg N\/ha/)
-  })
-
-  it('what was not told apart is given with the interval that could hide a difference', () => {
-    expect(tell([row('l1', 0.4, 0.7), row('l2', 0.6, 0.4)], 'more')).toMatch(
-      /did not separate any treatment from no nitrogen.*0\.60 percentage points.*could have gone unseen/,
-    )
-  })
-
   it('levels are spoken of by what they are', () => {
     expect(spoken(factor!, 'l0', 'metric')).toBe('no nitrogen')
     expect(spoken(factor!, 'l1', 'metric')).toBe('40 kg N/ha')

@@ -236,7 +236,9 @@ describe('what was asked for is answered or told', () => {
     expect(across!.estimate).toBeCloseTo(at('hill:var1') - at('hill:var2') - at('lake:var1') + at('lake:var2'), 8)
     expect(two!.adjusted.bonferroni).toBeCloseTo(Math.min(1, found.contrasts.filter((each) => each.site === null).length * two!.p), 8)
     expect(two!.adjusted.scheffe).toBeGreaterThan(two!.p)
-    expect(found.sentences[0]!.text).toMatch(/^Hill against lake in var1 over var2, as planned/)
+    expect(found.sentences[0]!.text).toMatch(
+      /^As planned, “hill against lake in var1 over var2”: not told from none; the weighted difference is −0\.\d+ t\/ha/,
+    )
     const six = Array.from({ length: 24 }, (_, i): Plot => ({ site: 0, block: Math.floor(i / 6), got: { n: String(i % 6) } }))
     const trend = analyse(laid(six, (_, noise) => noise(), { polynomials: ['n'] }))
     expect(trend.contrasts).toHaveLength(4)

@@ -1,5 +1,5 @@
 import { adjustP, fUpper, residualTable, type LinearFit, type ResidualTable } from '../statistics/index.ts'
-import { cautionsFor } from './cautions.ts'
+import { cautionsFor, gravestFirst } from './cautions.ts'
 import { checksOf, equalSiteErrors, NO_CHECKS } from './checks.ts'
 import { evidenceTable } from './evidence.ts'
 import { crossing, layoutFrame, type LayoutFrame } from './layout.ts'
@@ -11,7 +11,13 @@ import { inOneError, type Judged } from './one-error.ts'
 import { AnalysisError, type AnalysisRequest } from './request.ts'
 import type { Analysis, ContrastRow, NotTested, ResidualRow } from './result.ts'
 import { scaleFor } from './scale.ts'
-import { plainSentences } from './sentences.ts'
+import { carriedCautions, withoutCarried } from './claims/carried.ts'
+import { claimsOf } from './claims/claims.ts'
+import type { Claim } from './claims/claim.ts'
+import { onePlotOf } from './claims/one-plot.ts'
+import type { Source } from './claims/size.ts'
+import { sentencesOf } from './claims/text.ts'
+import { vocabularyOf, type Carried } from './claims/vocabulary.ts'
 import { inSeveralErrors } from './several-errors.ts'
 import { stabilityByTerm } from './stability.ts'
 import { plural } from '../quantity/index.ts'
@@ -24,23 +30,41 @@ import { capital, symbolsOf, wordsOf } from './words.ts'
  * test. Throws AnalysisError when there is nothing to analyse or an option does not fit, saying why.
  */
 export function analyse(request: AnalysisRequest): Analysis {
-  refuseOneNameForTwo(request)
+  const found = analysed(request)
+  const one = onePlotOf(request, found, analysed)
+  return one ? retold(found, [...found.claims.slice(0, 1), one, ...found.claims.slice(1)]) : found
+}
+
+function retold(analysis: Omit<Analysis, 'sentences'>, claims: readonly Claim[]): Analysis {
+  return { ...analysis, claims, sentences: sentencesOf({ ...analysis, claims }, 'metric') }
+}
+
+/** One model of the whole: without the answer for single units left out. */
+function analysed(asked: AnalysisRequest): Analysis {
+  refuseOneNameForTwo(asked)
+  const { request, carried } = withoutCarried(asked)
+  const found = modelled(request, carried)
+  const cautions = carriedCautions(asked, carried)
+  return cautions.length > 0 ? { ...found, cautions: gravestFirst([...cautions, ...found.cautions]) } : found
+}
+
+function modelled(request: AnalysisRequest, carried: readonly Carried[]): Analysis {
   const laid = layoutFrame(request)
   const scale = scaleFor(request.options, laid.observed.rows, laid.raw)
   const frame: LayoutFrame = { ...laid, y: scale ? laid.raw.map(scale.forward) : laid.raw }
   const notTested = nothingToTest(frame)
-  if (notTested) return described(frame, notTested)
+  if (notTested) return described(frame, notTested, carried)
   if (frame.random.size === 0 && !asksMixed(frame)) {
     const fit = linearFit(frame)
     const without = noError(frame, fit)
-    return without ? described(frame, without) : tested(frame, scale, ownErrors(frame) ?? inOneError(frame, fit))
+    return without ? described(frame, without, carried) : tested(frame, scale, ownErrors(frame) ?? inOneError(frame, fit), carried)
   }
   try {
     const judged = (asksMixed(frame) ? null : inSeveralErrors(frame)) ?? inMixedModel(frame)
     const without = judged.fit && noError(frame, judged.fit)
-    return without ? described(frame, without) : tested(frame, scale, withEachSite(frame, ownErrors(frame) ?? judged))
+    return without ? described(frame, without, carried) : tested(frame, scale, withEachSite(frame, ownErrors(frame) ?? judged), carried)
   } catch (error) {
-    if (error instanceof MixedFailure) return simpler(frame, error.message)
+    if (error instanceof MixedFailure) return simpler(frame, error.message, carried)
     throw error
   }
 }
@@ -94,7 +118,7 @@ function withEachSite(frame: LayoutFrame, judged: Judged): Judged {
 }
 
 /** What a mixed model that could not be fitted leaves: the same with less in it, told with the reason; else the means. */
-function simpler(frame: LayoutFrame, reason: string): Analysis {
+function simpler(frame: LayoutFrame, reason: string, carried: readonly Carried[]): Analysis {
   const { options } = frame.request
   const { errorBy, dates, ground, ...plain } = options
   const taken = frame.incomplete.filter((kind) => !options.random.includes(kind))
@@ -105,14 +129,18 @@ function simpler(frame: LayoutFrame, reason: string): Analysis {
         ? [{ ...options, fixed: [...options.fixed, ...taken] }, `${taken.map((kind) => plural(kind)).join(' and ')} are taken out instead`]
         : [null, '']
   if (without) {
-    const found = analyse({ ...frame.request, options: without })
+    const found = modelled({ ...frame.request, options: without }, carried)
     const text = `The model that was meant could not be fitted, since ${reason}: ${words}.`
     return { ...found, cautions: [{ kind: 'simpler model', text }, ...found.cautions] }
   }
-  return described(frame, {
-    reason: 'unbalanced errors',
-    text: `Units are lost or treatments unevenly spread over the larger units, and the mixed model that this needs could not be fitted: ${reason}. The means are described, not tested.`,
-  })
+  return described(
+    frame,
+    {
+      reason: 'unbalanced errors',
+      text: `Units are lost or treatments unevenly spread over the larger units, and the mixed model that this needs could not be fitted: ${reason}. The means are described, not tested.`,
+    },
+    carried,
+  )
 }
 
 /** A factor, a kind of unit and a covariate are terms of one model: each needs its own name. */
@@ -134,11 +162,14 @@ function nothingToTest({ factors, request, raw, observed }: LayoutFrame): NotTes
   return null
 }
 
-function noError({ y, finest }: LayoutFrame, fit: LinearFit): NotTested | null {
+function noError(frame: LayoutFrame, fit: LinearFit): NotTested | null {
+  const { y, finest } = frame
   if (fit.residualDf <= 0)
     return {
       reason: 'no error df',
-      text: `No residual degrees of freedom: nothing is repeated enough to judge chance differences between ${plural(finest)}. The values are described, not tested.`,
+      text: repeated(frame)
+        ? `All that is repeated is used up by what is taken out first: no degrees of freedom are left to judge chance differences between ${plural(finest)} by.`
+        : `No treatment is repeated: nothing tells what chance does between ${plural(finest)}.`,
     }
   const scale = Math.max(...y.map(Math.abs))
   if (fit.residualSs > (1e-13 * scale) ** 2 * y.length) return null
@@ -148,7 +179,16 @@ function noError({ y, finest }: LayoutFrame, fit: LinearFit): NotTested | null {
   }
 }
 
-function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: Judged): Analysis {
+/** Whether any treatment stood on two units that have values. */
+function repeated({ factors }: LayoutFrame): boolean {
+  const cells = crossing(
+    factors.map((factor) => factor.name),
+    factors,
+  )
+  return cells.levels.length < cells.codes.length
+}
+
+function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: Judged, carried: readonly Carried[]): Analysis {
   const table = judged.fit && residualTable(judged.fit)
   const checks = judged.fit && table ? checksOf(frame, judged.fit, table) : NO_CHECKS
   const terms = Object.fromEntries(
@@ -165,9 +205,9 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
       ]
     }),
   )
-  return spoken({
-    ...common(frame),
-    kind: 'tested',
+  const analysis = {
+    ...common(frame, carried),
+    kind: 'tested' as const,
     notTested: null,
     model: {
       words: wordsOf(
@@ -189,7 +229,35 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
     checks,
     residuals: residualRows(frame, judged.fit, table, judged.residuals),
     cautions: cautionsFor(frame, { ...judged, notTested: null, checks }),
-  })
+  }
+  return spoken({ analysis, pair: pairOf(frame, judged), back: (x) => (scale ? scale.back(x) : x) })
+}
+
+/** Two means of a term by themselves, as the estimates and the evidence table of the term have them. */
+function pairOf(frame: LayoutFrame, { terms }: Judged): Source['pair'] {
+  const known = new Map<string, { means: readonly string[]; judge: ReturnType<typeof evidenceTable>; cellOf: readonly number[] }>()
+  return (name, a, b) => {
+    const of = terms.findLast((each) => [...(each.bySite ? ['site'] : []), ...each.term].join(':') === name)
+    if (!of) return null
+    const own = of.frame ?? frame
+    const found = known.get(name) ?? tableOf(own, of)
+    known.set(name, found)
+    const [i, j] = [found.means.indexOf(a), found.means.indexOf(b)]
+    if (i < 0 || j < 0) return null
+    const estimates = of.estimates([i, j])
+    if (!estimates.estimable(0) || !estimates.estimable(1)) return null
+    const sed = Math.sqrt(estimates.differenceVariance(0, 1))
+    const difference = estimates.values[0]! - estimates.values[1]!
+    return Number.isFinite(sed)
+      ? { a, b, difference, sed, df: estimates.df(0, 1), evidence: found.judge(found.cellOf[i]!, found.cellOf[j]!) }
+      : null
+  }
+}
+
+function tableOf(frame: LayoutFrame, of: TermMeans) {
+  const cells = crossing([...(of.bySite ? ['site'] : []), ...of.term], [...(frame.sites ? [frame.sites] : []), ...frame.factors])
+  const means = of.means.map((mean) => mean.level)
+  return { means, judge: evidenceTable(frame, of.term, cells), cellOf: means.map((level) => cells.levels.indexOf(level)) }
 }
 
 /** Of a family: over all, or at one site. */
@@ -222,6 +290,9 @@ function contrastRow(frame: LayoutFrame, of: Judged['contrasts'][number]): Omit<
     name,
     site: of.site ?? null,
     term: of.term.join(':'),
+    coefficients: of.coefficients,
+    trend: of.trend ?? null,
+    late: of.late ?? false,
     estimate,
     se,
     df,
@@ -238,12 +309,12 @@ function contrastRow(frame: LayoutFrame, of: Judged['contrasts'][number]): Omit<
 }
 
 /** Means as they are, and why they are not tested. */
-function described(frame: LayoutFrame, notTested: NotTested): Analysis {
+function described(frame: LayoutFrame, notTested: NotTested, carried: readonly Carried[]): Analysis {
   const plain = { ...frame, request: { ...frame.request, options: { ...frame.request.options, scale: 'none' as const, protect: false } } }
   const terms = Object.fromEntries(frame.terms.map((term) => [term.join(':'), describedTerm(plain, term)]))
-  return spoken({
-    ...common(frame),
-    kind: 'described',
+  const analysis = {
+    ...common(frame, carried),
+    kind: 'described' as const,
     notTested,
     model: { words: wordsOf(frame, null), symbols: symbolsOf(frame, linearTerms(frame), null) },
     tests: [],
@@ -258,7 +329,8 @@ function described(frame: LayoutFrame, notTested: NotTested): Analysis {
     checks: NO_CHECKS,
     residuals: residualRows({ ...frame, y: frame.raw }, null, null),
     cautions: cautionsFor(frame, { notTested, tests: [], errors: [], checks: NO_CHECKS, covariates: [], lacking: [] }),
-  })
+  }
+  return spoken({ analysis, pair: () => null, back: (x) => x })
 }
 
 /** Nothing is known of chance errors: every comparison comes out without a figure. */
@@ -282,8 +354,10 @@ function describedTerm(frame: LayoutFrame, term: readonly string[]): Analysis['t
   return { ...found, comparisons: {}, letters: {}, sed: spread([]), lsd: spread([]), evidence: { kind: 'look', why: 'nothing was tested' } }
 }
 
-function common({ request, raw, observed, finest }: LayoutFrame) {
+function common(frame: LayoutFrame, carried: readonly Carried[]) {
+  const { request, raw, observed, finest } = frame
   return {
+    vocabulary: vocabularyOf(frame, carried),
     trait: request.trait,
     significance: request.options.significance,
     options: request.options,
@@ -295,8 +369,8 @@ function common({ request, raw, observed, finest }: LayoutFrame) {
   }
 }
 
-function spoken(analysis: Omit<Analysis, 'sentences'>): Analysis {
-  return { ...analysis, sentences: plainSentences(analysis) }
+function spoken(source: Source): Analysis {
+  return retold({ ...source.analysis, claims: [] }, claimsOf(source))
 }
 
 /** Without a fit the residuals are from the plain treatment means. */

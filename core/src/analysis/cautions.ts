@@ -1,8 +1,11 @@
-import { formatFixed, formatNumber, formatP, plural } from '../quantity/index.ts'
+import { formatFixed, formatNumber, formatP, formatPlain, plural } from '../quantity/index.ts'
 import type { Checks } from './checks.ts'
 import { misapplied } from './evidence.ts'
 import type { LayoutFrame } from './layout.ts'
-import { holderOf } from './observations.ts'
+import type { Unit } from '../trial/index.ts'
+import { determines } from './claims/carried.ts'
+import { opened } from './claims/voice.ts'
+import { holderOf, levelOn } from './observations.ts'
 import type { Caution, CautionKind, CovariateRow, ErrorRow, MixedResult, NotTested, TestRow } from './result.ts'
 import { capital, differencesOf, listed } from './words.ts'
 
@@ -20,7 +23,7 @@ interface Found {
 /** What a careful reader must be told about this analysis, most important first. */
 export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
   const tested = found.notTested === null
-  return [
+  return gravestFirst([
     ...(found.notTested ? [caution('not tested', found.notTested.text)] : []),
     ...unrandomised(frame),
     ...confounded(frame, found),
@@ -32,7 +35,34 @@ export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
     ...extrapolated(frame, found.covariates),
     ...residualCautions(found.checks, found.mixed?.errors?.key === 'by group'),
     ...(frame.request.trait.kind === 'share' && frame.request.options.scale === 'none' && tested ? [sharesAtTheEnds(frame)].flat() : []),
-  ]
+  ])
+}
+
+/** Kinds by how much of the answer they put in doubt, the gravest first. */
+const BY_GRAVITY: readonly CautionKind[] = [
+  'not tested',
+  'simpler model',
+  'confounded',
+  'not randomised',
+  'as received',
+  'site and season',
+  'not shared',
+  'drawn later',
+  'missing',
+  'bounds',
+  'left out',
+  'heterogeneous',
+  'extrapolated',
+  'ground trend',
+  'scale',
+  'few error degrees of freedom',
+  'few units',
+  'at zero',
+  'samples',
+]
+
+export function gravestFirst(cautions: readonly Caution[]): Caution[] {
+  return [...cautions].sort((a, b) => BY_GRAVITY.indexOf(a.kind) - BY_GRAVITY.indexOf(b.kind))
 }
 
 function caution(kind: CautionKind, text: string): Caution {
@@ -48,7 +78,12 @@ function unrandomised({ request }: LayoutFrame): Caution[] {
           (how === 'systematic' || how === 'not randomised') && appliedTo !== 'reading' && appliedTo !== 'plot-season',
       )
       .map(({ factor, how }) =>
-        caution('not randomised', `${nameOf(request, factor)} was not randomised (${how}): its differences may be those of the ground.`),
+        caution(
+          'not randomised',
+          opened(
+            `${nameOf(request, factor)} was not randomised${how === 'systematic' ? ' (systematic)' : ''}: its differences may be those of the ground.`,
+          ),
+        ),
       )
   )
 }
@@ -72,26 +107,27 @@ function confounded(frame: LayoutFrame, { tests, lacking }: Found): Caution[] {
       cautions.push(
         caution(
           'confounded',
-          `Each ${unit.name} had one level of ${nameOf(request, a.name)} and no level two: the effect cannot be told apart from the ${plural(unit.name)}.`,
+          `Each ${unit.name} had one level of ${nameOf(request, a.name)}, and each level stood in one ${unit.name} only: what it does cannot be told from what the ${plural(unit.name)} do.`,
         ),
       )
     }
   })
   const lost = tests.filter((test) => test.df === 0 && terms.some((term) => term.join(':') === test.term)).map((test) => test.term)
   if (cautions.length === 0 && lost.length > 0)
-    cautions.push(caution('confounded', `${lost.join(', ')} cannot be told apart from what stands before it in the model.`))
+    cautions.push(
+      caution(
+        'confounded',
+        `${listed(
+          lost.map((term) =>
+            term
+              .split(':')
+              .map((key) => nameOf(request, key))
+              .join(' × '),
+          ),
+        )} cannot be told apart from what is taken out before: it is not tested.`,
+      ),
+    )
   return [...cautions, ...lacking.map((text) => caution('confounded', text))]
-}
-
-/** Whether the first code settles the second. */
-function determines(a: Int32Array, b: Int32Array): boolean {
-  const seen = new Map<number, number>()
-  for (let i = 0; i < a.length; i++) {
-    const known = seen.get(a[i]!)
-    if (known === undefined) seen.set(a[i]!, b[i]!)
-    else if (known !== b[i]) return false
-  }
-  return true
 }
 
 function fewDegrees({ errors, tests }: Found): Caution[] {
@@ -103,7 +139,7 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
         'few error degrees of freedom',
         df === 0
           ? `Nothing tells chance differences between ${plural(stratum)}: what was applied to them is described, not tested.`
-          : `Only ${df} error degree${df === 1 ? '' : 's'} of freedom${used.length > 1 ? ` for ${differencesOf(stratum)}` : ''}: intervals are wide, and a real difference is easily missed.`,
+          : `How far chance goes is known only roughly${used.length > 1 ? ` for ${differencesOf(stratum)}` : ''}, from ${formatPlain(df, 3)} error ${df === 1 ? 'degree' : 'degrees'} of freedom.`,
       ),
     )
 }
@@ -142,11 +178,17 @@ function records(frame: LayoutFrame, tested: boolean): Caution[] {
   const { observed, finest, request, factors, units } = frame
   const kinds = units.filter((unit) => !unit.name.includes(':'))
   const cautions: Caution[] = []
-  const unmeasured = request.factors.reduce((sum, factor, f) => sum + factor.levels.length - factors[f]!.levels.length, 0)
-  if (unmeasured > 0)
-    cautions.push(
-      caution('missing', `${unmeasured === 1 ? 'One level has' : `${unmeasured} levels have`} no value and cannot be compared.`),
-    )
+  request.factors.forEach((factor, f) => {
+    const lacking = factor.levels.filter((level) => !factors[f]!.levels.includes(level))
+    if (lacking.length > 0)
+      cautions.push(
+        caution(
+          'missing',
+          `${capital(plural('level', lacking.length))} of ${nameOf(request, factor.key)} without a value, and so not compared: ${listed(lacking.map((level) => factor.said?.[level]?.name ?? level))}.`,
+        ),
+      )
+  })
+  cautions.push(...lostWholes(frame), ...lostTogether(frame))
   const all = observed.rows.length + observed.missing + observed.leftOut
   if (observed.missing > 0)
     cautions.push(
@@ -171,6 +213,67 @@ function records(frame: LayoutFrame, tested: boolean): Caution[] {
   })
   if (swapped.size > 0) cautions.push(caution('as received', `${capital(listed([...swapped]))} analysed as received, not as randomised.`))
   return cautions
+}
+
+/** Larger units of which no unit has a value. */
+function lostWholes({ request, finest, observed, units }: LayoutFrame): Caution[] {
+  const index = new Map(request.units.map((unit) => [unit.id, unit]))
+  const kinds = new Set([...units.map((unit) => unit.name), ...request.structure.kinds.map((each) => each.kind as string)])
+  return [...kinds].flatMap((kind) => {
+    if (kind === finest || kind.includes(':')) return []
+    const own = request.units.filter((unit) => unit.kind === kind)
+    const holding = (of: readonly Unit[]): Set<string> => new Set(of.map((unit) => holderOf(unit, own[0]!.kind, index) ?? ''))
+    if (own.length < 2) return []
+    const [planned, measured] = [
+      holding(request.units.filter((unit) => unit.kind === finest)),
+      holding(observed.rows.map((row) => row.unit)),
+    ]
+    const sites = new Set(observed.rows.map((row) => holderOf(row.unit, 'site', index)))
+    // Of a site that was lost as a whole its parts need no word.
+    const lost = own.filter(
+      (unit) => planned.has(unit.id) && !measured.has(unit.id) && (kind === 'site' || sites.has(holderOf(unit, 'site', index))),
+    )
+    if (lost.length === 0 || measured.has('')) return []
+    const names = lost.map((unit) => {
+      const site = holderOf(unit, 'site', index)
+      return `${unit.code}${kind !== 'site' && site !== undefined && request.units.filter((each) => each.kind === 'site').length > 1 ? ` at ${index.get(site)!.code}` : ''}`
+    })
+    return [
+      caution(
+        'missing',
+        `${capital(plural(kind, lost.length))} without any value: ${listed(names.length > MOST_NAMED ? [...names.slice(0, MOST_NAMED), `${names.length - MOST_NAMED} more`] : names)}.`,
+      ),
+    ]
+  })
+}
+
+const MOST_NAMED = 8
+/** Losses of which so many, and so great a part, stood under one level are told. */
+const [FEW_LOST, MOST_OF_THEM] = [2, 0.75]
+
+/** Losses that stand under one level: what made them fail may be the treatment. */
+function lostTogether({ request, finest, observed, factors }: LayoutFrame): Caution[] {
+  const index = new Map(request.units.map((unit) => [unit.id, unit]))
+  const measured = new Set(observed.rows.map((row) => row.unit.id))
+  const lost = request.units.filter((unit) => unit.kind === finest && !measured.has(unit.id) && !request.leftOut?.has(unit.id))
+  if (lost.length < FEW_LOST) return []
+  return request.factors.flatMap((factor, f) => {
+    const counts = new Map<string, number>()
+    for (const unit of lost) {
+      const level = levelOn(unit, factor.key, index)
+      if (level !== undefined) counts.set(level, (counts.get(level) ?? 0) + 1)
+    }
+    const [level, most] = [...counts].sort((a, b) => b[1] - a[1])[0] ?? ['', 0]
+    // A level lost as a whole is told already, and of few levels chance alone brings losses together.
+    if (most / lost.length < MOST_OF_THEM || !factors[f]!.levels.includes(level) || (lost.length < 3 && factor.levels.length < 3)) return []
+    const part = most === lost.length ? (most === 2 ? 'Both' : `All ${most}`) : `${most} of the ${lost.length}`
+    return [
+      caution(
+        'missing',
+        `${part} missing ${plural(finest)} had ${factor.said?.[level]?.name ?? level}: the loss may come from the treatment, and then those left are not like those lost.`,
+      ),
+    ]
+  })
 }
 
 /** Samples without a value inside units that have others. */
@@ -282,7 +385,7 @@ function residualCautions({ equalVariance, equalSiteErrors, walk, neighbours }: 
     cautions.push(
       caution(
         'heterogeneous',
-        `Some treatments scatter more than others (Brown–Forsythe p ${formatP(equalVariance.brownForsythe.p)}): intervals are too narrow for those. Look at the scale of the trait.`,
+        `Some treatments scatter more than others (Brown–Forsythe p ${formatP(equalVariance.brownForsythe.p)}), so intervals are too narrow for those.`,
       ),
     )
   if (equalSiteErrors && equalSiteErrors.p < 0.01)

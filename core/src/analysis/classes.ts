@@ -1,8 +1,8 @@
-import { formatNumber, formatP, formatQuantity, plural, shown, type UnitSystem } from '../quantity/index.ts'
+import { formatConfidence, formatNumber, formatP, formatQuantity, plural, shown, type UnitSystem } from '../quantity/index.ts'
 import { tTwoSided, tUpperQuantile } from '../statistics/index.ts'
 import type { Factor, Treatments } from '../trial/index.ts'
 import type { Analysis, MeanRow, Sentence } from './result.ts'
-import { capital, listed } from './words.ts'
+import { capital, inSentence, listed } from './words.ts'
 
 /** Two classes of levels set against each other by their members. */
 export interface ClassRow {
@@ -74,20 +74,25 @@ export function classAnswers(analysis: Analysis, treatments: Treatments, system:
   const told = classRows(analysis, treatments).map((row): Sentence => {
     const factor = treatments.factors.find((each) => each.key === row.factor)!
     const [a, b, low, high] = row.difference >= 0 ? [row.a, row.b, row.lower, row.upper] : [row.b, row.a, -row.upper, -row.lower]
-    const percent = formatNumber(100 * (1 - significance), 2)
+    const percent = formatConfidence(significance)
     const limits = `${percent} % interval ${number(low)} to ${amount(high)}`
-    const by = `judged by how the ${plural(factor.name.toLowerCase())} within a ${factor.classes ?? 'class'} differ (${row.df} degrees of freedom), not by the ${plural(analysis.unit)}`
+    const by = `judged by how the ${plural(inSentence(factor.name))} within a ${factor.classes ?? 'class'} differ (${row.df} degrees of freedom), not by the ${plural(analysis.unit)}`
     const text =
       row.p < significance
-        ? `${capital(a)} had ${amount(Math.abs(row.difference))} more ${trait.name.toLowerCase()} than ${b} (${limits}), ${by}.`
-        : `${capital(a)} and ${b} were not told apart in ${trait.name.toLowerCase()} (p ${formatP(row.p)}; ${limits}), ${by}.`
-    return { text, evidence: analysis.terms[row.factor]!.evidence.kind, why: `members as a sample of their ${factor.classes ?? 'class'}` }
+        ? `${capital(a)} had ${amount(Math.abs(row.difference))} more ${inSentence(trait.name)} than ${b} (${limits}), ${by}.`
+        : `${capital(a)} and ${b} were not told apart in ${inSentence(trait.name)} (p ${formatP(row.p)}; ${limits}), ${by}.`
+    return {
+      text,
+      evidence: analysis.terms[row.factor]!.evidence.kind,
+      why: `members as a sample of their ${factor.classes ?? 'class'}`,
+      about: 'beside',
+    }
   })
   const lone = treatments.factors.flatMap((factor) => {
     const single = [...membersOf(factor, analysis.terms[factor.key]?.means ?? [])].filter(([, own]) => own.length === 1)
     if (single.length === 0) return []
     const text = `Of ${listed(single.map(([name]) => name))} only one member was grown: nothing is claimed of the ${factor.classes ?? 'class'} from it.`
-    return [{ text, evidence: 'look' as const, why: 'a single member' }]
+    return [{ text, evidence: 'look' as const, why: 'a single member', about: 'beside' as const }]
   })
   return [...told, ...lone]
 }

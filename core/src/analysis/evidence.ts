@@ -24,6 +24,8 @@ interface Cell {
   readonly levels: readonly string[]
   /** By factor: the units of the kind it was applied to. */
   readonly units: readonly ReadonlySet<string>[]
+  /** Sites it stood at, where there are several; else empty. */
+  readonly sites: ReadonlySet<number>
   /** By factor: codes of units that really got another level of it than chance had given them. */
   readonly swapped: readonly (readonly string[])[]
 }
@@ -49,7 +51,7 @@ export function evidenceTable(
     const differ = assignments.filter((_, f) => first.levels[f] !== second.levels[f])
     const found = (differ.length > 0 ? differ : assignments).map((assignment) => {
       const f = assignments.indexOf(assignment)
-      return ofFactor({ ...assignment, how: howDealt(frame, assignment, first.levels[f]!, second.levels[f]!) }, first, second, f)
+      return ofFactor(frame, { ...assignment, how: howDealt(frame, assignment, first.levels[f]!, second.levels[f]!) }, first, second, f)
     })
     const worst = weakest(found)
     const key = `${worst.kind} ${worst.why}`
@@ -67,9 +69,11 @@ function gather(
 ): Cell {
   const units = assignments.map(() => new Set<string>())
   const swapped = assignments.map(() => new Set<string>())
+  const sites = new Set<number>()
   let levels: string[] = []
   for (let i = 0; i < cells.codes.length; i++) {
     if (cells.codes[i] !== c) continue
+    if (frame.sites) sites.add(frame.sites.codes[i]!)
     levels = parts.map((part) => part.levels[part.codes[i]!]!)
     assignments.forEach((assignment, f) => {
       units[f]!.add(frame.holder(i, assignment.appliedTo)?.id ?? '')
@@ -77,7 +81,7 @@ function gather(
       if (wrong) swapped[f]!.add(`${wrong.kind} ${wrong.code}`)
     })
   }
-  return { levels, units, swapped: swapped.map((each) => [...each]) }
+  return { levels, units, sites, swapped: swapped.map((each) => [...each]) }
 }
 
 /** The unit that an observation lies in, or is, which was really given another level of a factor. */
@@ -92,6 +96,7 @@ function union(cells: readonly Cell[]): Cell {
   const factors = cells[0]!.levels.length
   return {
     levels: Array.from({ length: factors }, (_, f) => [...new Set(cells.map((cell) => cell.levels[f]))].sort().join('+')),
+    sites: new Set(cells.flatMap((cell) => [...cell.sites])),
     units: Array.from({ length: factors }, (_, f) => new Set(cells.flatMap((cell) => [...cell.units[f]!]))),
     swapped: Array.from({ length: factors }, (_, f) => [...new Set(cells.flatMap((cell) => cell.swapped[f]!))]),
   }
@@ -110,7 +115,7 @@ function howDealt({ request }: LayoutFrame, { factor, how }: Assignment, a: stri
   return BY_STRENGTH.find((each) => differ.includes(each)) ?? how
 }
 
-function ofFactor({ appliedTo, how }: Assignment, a: Cell, b: Cell, f: number): Evidence {
+function ofFactor({ random }: LayoutFrame, { appliedTo, how }: Assignment, a: Cell, b: Cell, f: number): Evidence {
   const [first, second] = [a.units[f]!.size, b.units[f]!.size]
   const least = Math.min(first, second)
   if (least < 2)
@@ -122,6 +127,12 @@ function ofFactor({ appliedTo, how }: Assignment, a: Cell, b: Cell, f: number): 
       kind: 'compare',
       why: `${listed(swapped)} got something else than chance had given ${swapped.length > 1 ? 'them' : 'it'}`,
     }
-  const counts = first === second ? first : `${first} and ${second}`
-  return { kind: 'trial', why: `randomised${how === 'constrained' ? ' under constraints' : ''}, ${counts} ${plural(appliedTo)} each` }
+  const dealt = `randomised${how === 'constrained' ? ' under constraints' : ''}`
+  const counts = first === second ? `${first}` : `${first} and ${second}`
+  const sites = Math.min(a.sites.size, b.sites.size)
+  if (sites < 2) return { kind: 'trial', why: `${dealt}, ${counts} ${plural(appliedTo)} each` }
+  // Of sites that are a sample the sites are the replicates, whatever stands at each.
+  return random.has('site')
+    ? { kind: 'trial', why: `${dealt} at ${sites} sites, which are the replicates (${counts} ${plural(appliedTo)} each)` }
+    : { kind: 'trial', why: `${dealt}, ${counts} ${plural(appliedTo)} each over ${sites} sites` }
 }

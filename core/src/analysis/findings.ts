@@ -1,6 +1,7 @@
 import { formatNumber, formatP, withUnit } from '../quantity/index.ts'
 import { plural } from '../quantity/index.ts'
-import { describeSample, designMatrix, fitLinear, outlierTest, pooledTest, residualTable, welchTest } from '../statistics/index.ts'
+import { describeSample, pooledTest, welchTest } from '../statistics/index.ts'
+import { sentencesOf } from './claims/text.ts'
 import { neighbours } from './neighbours.ts'
 import { holderOf } from './observations.ts'
 import type { AnalysisRequest } from './request.ts'
@@ -27,7 +28,7 @@ export function findings(request: AnalysisRequest, analysis: Analysis): string[]
     ...lookalikes(request),
     ...slippedDecimals(rows, analysis, named),
     ...farFromTheRest(rows, analysis, named),
-    ...oddAtOneSite(request, analysis),
+    ...oddAtOneSite(analysis),
     ...copied(rows, analysis, named),
     ...steps(rows, analysis),
     ...replication(request, analysis),
@@ -50,41 +51,13 @@ function namesOf({ units }: AnalysisRequest, rows: readonly ResidualRow[]): Name
   return (id) => `${index.get(id)?.code ?? id}${sites.size > 1 ? ` at ${siteOf(id)}` : ''}`
 }
 
-/**
- * A treatment that does otherwise at one site than site and treatment explain: the largest departure of a
- * site's mean from what adds up, held against all others (Bonferroni).
- */
-function oddAtOneSite({ factors, structure }: AnalysisRequest, { terms, trait, significance, unit, scale }: Analysis): string[] {
-  return Object.values(terms).flatMap((term) => {
-    if (term.factors.length !== 2 || term.factors[0] !== 'site' || scale) return []
-    const cells = term.means.map((mean) => {
-      const [site, ...level] = mean.level.split(':')
-      return { site: site!, level: level.join(':'), mean: mean.mean }
-    })
-    const of = (key: 'site' | 'level') => {
-      const levels = [...new Set(cells.map((cell) => cell[key]))]
-      return { name: key, levels, codes: Int32Array.from(cells, (cell) => levels.indexOf(cell[key])) }
-    }
-    const [sites, levels] = [of('site'), of('level')]
-    if (sites.levels.length < 3 || levels.levels.length < 3) return []
-    const fit = fitLinear(
-      designMatrix([sites, levels], [['site'], ['level']], cells.length),
-      Float64Array.from(cells, (cell) => cell.mean),
-    )
-    // What adds up to rounding leaves nothing odd.
-    if (fit.residualDf < 5 || !(fit.residualMs > 1e-18 * Math.max(...cells.map((cell) => cell.mean ** 2)))) return []
-    const found = outlierTest(fit, residualTable(fit))
-    if (!(found.p < significance)) return []
-    const cell = cells[found.index]!
-    const factor = factors.find((each) => each.key === term.factors[1])!
-    const isControl =
-      factor.control === cell.level || structure.controls.some((each) => each.factor === factor.key && each.level === cell.level)
-    const away = cell.mean - fit.fitted[found.index]!
-    const size = withUnit(formatNumber(Math.abs(away), 2), trait.unit === '%' ? 'percentage points' : trait.unit)
-    return [
-      `${isControl ? `The control (${cell.level})` : cell.level} is odd at ${cell.site}: its mean lies ${size} ${away > 0 ? 'above' : 'below'} what site and ${factor.name ?? factor.key} explain (p ${formatP(found.p)} for the largest of all)${isControl ? ', and every difference from it there with it' : ''}. Look at its ${plural(unit)} there.`,
-    ]
-  })
+/** A treatment that does otherwise at one site than site and treatment explain. */
+function oddAtOneSite(analysis: Analysis): string[] {
+  return analysis.claims.flatMap((claim) =>
+    claim.kind === 'odd at a site'
+      ? sentencesOf(analysis, 'metric', [claim]).map(({ text }) => `${text} Look at its ${plural(analysis.unit)} there.`)
+      : [],
+  )
 }
 
 function inOrder({ units }: AnalysisRequest, rows: readonly ResidualRow[]): ResidualRow[] {

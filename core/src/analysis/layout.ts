@@ -108,7 +108,7 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
 
 /** Sites by what they are called, where that tells them apart; all else by id, since block 1 stands at every site. */
 function calledBy(ids: readonly string[], kind: UnitKind, index: ReadonlyMap<string, Unit>): readonly string[] {
-  const codes = ids.map((id) => index.get(id)!.code)
+  const codes = ids.map((id) => index.get(id)!.code.replaceAll(':', '\u2236'))
   return kind === 'site' && new Set(codes).size === ids.length ? codes : ids
 }
 

@@ -33,7 +33,8 @@ export function analyseOverDates(
   options: Partial<AnalysisOptions> = {},
   onProgress?: AnalysisRequest['onProgress'],
 ): OverDates {
-  const trait = analysedTrait(trial, traitKey)
+  // What is worth knowing is set for the trait at one visit, and not for its mean over several.
+  const { smallest: _, ...trait } = analysedTrait(trial, traitKey)
   const { request, dates, inDays, treated } = datedRequest(trial, layouts, readings, trait, options)
   const over = analyse(onProgress ? { ...request, onProgress } : request)
   return { over, area: areaUnder(trial, layouts, trait, { request, dates, treated }, options), dates, inDays }

@@ -9,6 +9,9 @@ export interface PlannedContrast {
   readonly site?: string
   readonly term: readonly string[]
   readonly coefficients: Readonly<Record<string, number>>
+  /** Of a trend over amounts. */
+  readonly trend?: { readonly factor: string; readonly degree: number; readonly scale: number } | undefined
+  readonly late?: boolean | undefined
 }
 
 const DEGREES = ['linear', 'quadratic', 'cubic', 'quartic']
@@ -64,9 +67,14 @@ function checked({ request, terms, sites }: LayoutFrame, asked: PlannedContrast)
     },
     [''],
   )
-  const strange = Object.keys(asked.coefficients).find((level) => !known.includes(level))
+  // A colon in a level's own name is written otherwise inside.
+  const inside = new Map(known.map((level) => [level.replaceAll('\u2236', ':'), level]))
+  const coefficients = Object.fromEntries(
+    Object.entries(asked.coefficients).map(([level, c]) => [known.includes(level) ? level : (inside.get(level) ?? level), c]),
+  )
+  const strange = Object.keys(coefficients).find((level) => !known.includes(level))
   if (strange !== undefined) throw new AnalysisError(`${where} names “${strange}”, which is not a level of ${term.join(' × ')}.`)
-  return { ...asked, term }
+  return { ...asked, coefficients, term }
 }
 
 /** Linear, quadratic, … parts over the amounts of a factor, for any spacing; at most of the fourth degree. */
@@ -82,5 +90,6 @@ function trends({ request, factors }: LayoutFrame, factor: string): PlannedContr
     name: `${factor}, ${DEGREES[degree]}`,
     term: [factor],
     coefficients: Object.fromEntries(levels.map((level, i) => [level, c[i]!])),
+    trend: { factor, degree: degree + 1, scale: 1 / c.reduce((sum, each, i) => sum + each * x[i]! ** (degree + 1), 0) },
   }))
 }

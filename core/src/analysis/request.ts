@@ -17,6 +17,18 @@ export interface AnalysedTrait {
   readonly name: string
   readonly unit: string
   readonly kind: TraitKind
+  /** Its name in the middle of a sentence; as it is written when not given. */
+  readonly said?: string
+  /** Which way is better, for the words; neither when not given. */
+  readonly better?: 'more' | 'less' | 'neither'
+  /** The smallest difference worth knowing, in its unit. */
+  readonly smallest?: number
+}
+
+/** How a level is spoken of: by its name as it was written, or by its amount in the unit of whoever reads. */
+export interface Said {
+  readonly name: string
+  readonly amount?: { readonly value: number; readonly unit: string; readonly of?: string }
 }
 
 export interface AnalysedFactor {
@@ -29,6 +41,10 @@ export interface AnalysedFactor {
   readonly amounts?: Readonly<Record<string, number>>
   /** The level others are compared with. */
   readonly control?: string
+  /** Further levels that are controls or standards. */
+  readonly controls?: readonly string[]
+  /** Of levels that are spoken of otherwise than by their key. */
+  readonly said?: Readonly<Record<string, Said>>
   /** Where its levels are whole treatments: the factors they are combinations of. */
   readonly parts?: readonly TreatmentPart[]
 }
@@ -39,6 +55,7 @@ export interface TreatmentPart {
   readonly name?: string
   readonly levels: readonly string[]
   readonly amounts?: Readonly<Record<string, number>>
+  readonly said?: Readonly<Record<string, Said>>
   /** Its level by treatment; a treatment without one stands outside the combinations. */
   readonly of: Readonly<Record<string, string>>
   /** How it was dealt out, where that is not as the whole treatments were. */
@@ -100,6 +117,10 @@ export const AnalysisOptions = z.strictObject({
         name: z.string().min(1),
         term: z.array(z.string()).min(1),
         coefficients: z.record(z.string(), z.number()),
+        /** Of a trend over amounts: the estimate times the scale is its slope, or the coefficient of its power. */
+        trend: z.strictObject({ factor: z.string(), degree: z.int().min(1).max(4), scale: z.number() }).optional(),
+        /** Added when there were readings already: a lead to follow. */
+        late: z.boolean().optional(),
       }),
     )
     .default([]),

@@ -2,6 +2,8 @@ import type { AnovaRow, Comparison, Contrast, DfMethod, Likelihood } from '../st
 import type { Checks } from './checks.ts'
 import type { Evidence, EvidenceClass } from './evidence.ts'
 import type { TermStability } from './stability.ts'
+import type { Claim } from './claims/claim.ts'
+import type { Vocabulary } from './claims/vocabulary.ts'
 import type { AnalysedTrait, AnalysisOptions, Method } from './request.ts'
 
 /** Numbers that do not exist are NaN here and null in JSON. */
@@ -38,7 +40,11 @@ export interface Analysis {
   readonly checks: Checks
   readonly residuals: readonly ResidualRow[]
   readonly cautions: readonly Caution[]
-  /** The answer in plain words. */
+  /** Names and units that claims are told with. */
+  readonly vocabulary: Vocabulary
+  /** What is claimed, the most weighty first; all that is said of the answer is said from these. */
+  readonly claims: readonly Claim[]
+  /** The claims in plain words, metric. */
   readonly sentences: readonly Sentence[]
 }
 
@@ -151,7 +157,7 @@ export interface MeanRow {
   /** Lowest and highest observation, as observed. */
   readonly min: number
   readonly max: number
-  /** 100 × mean / mean of the control; NaN without a control. */
+  /** 100 × mean / mean of the control; NaN without a control, or where that is not above zero. */
   readonly percentOfControl: number
   /** On the scale of the response, when the analysis was on another. */
   readonly back: Back | null
@@ -190,6 +196,11 @@ export interface ContrastRow extends Omit<Contrast, 'ss' | 'estimable'> {
   /** At this site alone, with the error of all; null over all. */
   readonly site: string | null
   readonly term: string
+  readonly coefficients: Readonly<Record<string, number>>
+  /** Of a trend over amounts: its degree, and by what the estimate is to be multiplied to be a slope, or the coefficient of a power. */
+  readonly trend: { readonly factor: string; readonly degree: number; readonly scale: number } | null
+  /** Added when there were readings already. */
+  readonly late: boolean
   readonly evidence: Evidence
   /** p allowing for all contrasts of the list, over all or at its site; Scheffé's for all that could be thought of. */
   readonly adjusted: {
@@ -293,4 +304,6 @@ export interface Sentence {
   readonly text: string
   readonly evidence: EvidenceClass
   readonly why: string
+  /** The kind of claim it tells, or that it was planned; of what is said beside the claims, `beside`. */
+  readonly about: Claim['kind'] | 'planned' | 'beside'
 }

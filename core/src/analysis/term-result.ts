@@ -159,6 +159,8 @@ function meanRow(
   // A share lies between none and all, whatever the error says.
   const bounded = (limit: number): number => (request.trait.kind === 'share' && !scale ? Math.min(100, Math.max(0, limit)) : limit)
   const observed = (each: JudgedMean): number => (scale ? scale.back(each.estimate) : each.estimate)
+  // Of a control at or below zero, or of a scale without a true zero, there is no per cent.
+  const per = control && observed(control) > 0 ? observed(control) : NaN
   return {
     level: mean.level,
     n: mean.n,
@@ -169,7 +171,7 @@ function meanRow(
     upper: bounded(mean.upper),
     min: Math.min(...own),
     max: Math.max(...own),
-    percentOfControl: control ? (100 * observed(mean)) / observed(control) : NaN,
+    percentOfControl: (100 * observed(mean)) / per,
     back: broughtBack(scale, mean.estimate, mean.lower, mean.upper, ms),
   }
 }

@@ -6,10 +6,12 @@ import {
   dayInWords,
   isCrossing,
   isInside,
+  nutrientOf,
   shownOf,
   treatmentOn,
   treatmentsAt,
   type DerivedTrait,
+  type Factor,
   type Layout,
   type Structure,
   type Trait,
@@ -18,12 +20,13 @@ import {
   type Unit,
 } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
+import { gravestFirst } from './cautions.ts'
 import { coefficientsOf } from './comparison-coefficients.ts'
-import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed } from './request.ts'
+import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed, type Said } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
 import { otherSchools, type School } from './schools.ts'
 import { groundsOf, overSeasons, sharedSeasons } from './seasons.ts'
-import { listed } from './words.ts'
+import { inSentence, listed } from './words.ts'
 
 export interface BothWays {
   /** With the units left out as recorded. */
@@ -73,7 +76,8 @@ export function analyseTrait(
     ...newGround(trial, layouts),
     ...asideOf(trial, layouts, own),
   ]
-  const told = (analysis: Analysis): Analysis => (first.length > 0 ? { ...analysis, cautions: [...first, ...analysis.cautions] } : analysis)
+  const told = (analysis: Analysis): Analysis =>
+    first.length > 0 ? { ...analysis, cautions: gravestFirst([...first, ...analysis.cautions]) } : analysis
   const without = told(analyse(request))
   return { without, all: request.leftOut.size === 0 ? without : told(analyse({ ...request, leftOut: new Set() })), shown }
 }
@@ -96,7 +100,17 @@ export function analysedTrait(trial: Pick<Trial, 'traits'>, key: string): Analys
   const observed = 'kind' in trait ? trait : undefined
   const kind = analysedAs(observed)
   if (kind === null) throw new AnalysisError(`${trait.name} is kept in words and shown as it is; there is nothing to test.`)
-  return { key: trait.key, name: trait.name, unit: observed ? measureOf(observed) : trait.unit, kind }
+  const unit = observed ? measureOf(observed) : trait.unit
+  const { response, smallestDifference: smallest } = trial.traits
+  return {
+    key: trait.key,
+    name: trait.name,
+    unit,
+    kind,
+    said: inSentence(trait.name),
+    better: trait.better,
+    ...(smallest && trait.key === response && smallest.unit === unit ? { smallest: smallest.value } : {}),
+  }
 }
 
 /** What is asked of the analysis, of the trial as it stood when the readings were taken. */
@@ -301,12 +315,20 @@ function crossedFactors(treatments: Treatments): AnalysedFactor[] {
     const amounts = Object.fromEntries(factor.levels.flatMap(({ key, amount }) => (amount === null ? [] : [[key, amount]])))
     return {
       key: factor.key,
-      name: factor.name.toLowerCase(),
+      name: inSentence(factor.name),
       levels: factor.levels.map((level) => level.key),
       amounts,
+      said: Object.fromEntries(factor.levels.map((level) => [level.key, saidOf(factor, level)])),
       ...(control === undefined ? {} : { control }),
     }
   })
+}
+
+/** An amount in the reader's unit, or a name as it was written. */
+function saidOf(factor: Factor, { name, amount }: Factor['levels'][number]): Said {
+  if (factor.kind !== 'rate' || amount === null) return { name }
+  const of = nutrientOf(factor)
+  return { name, amount: { value: amount, unit: factor.measure, ...(of ? { of } : {}) } }
 }
 
 function wholeTreatments(treatments: Treatments, structure: Structure): AnalysedFactor {
@@ -318,18 +340,28 @@ function wholeTreatments(treatments: Treatments, structure: Structure): Analysed
     key: WHOLE,
     name: WHOLE,
     levels: list.map((each) => each.key),
+    said: Object.fromEntries(list.map((each) => [each.key, wholeSaid(treatments, each)])),
     ...(control ? { control: control.key } : {}),
+    controls: list.filter((each) => each.role !== 'none' && each.role !== 'shown').map((each) => each.key),
     ...(factors.length > 1 ? { parts: partsOf(treatments, structure) } : {}),
   }
+}
+
+/** Of one factor its level, of several, or outside them, its name. */
+function wholeSaid({ factors }: Treatments, treatment: Treatments['list'][number]): Said {
+  const [factor] = factors
+  const level = factors.length === 1 ? factor!.levels.find((each) => each.key === treatment.levels[factor!.key]) : undefined
+  return level ? saidOf(factor!, level) : { name: treatment.name }
 }
 
 /** What whole treatments are combinations of; those outside have none of it. */
 function partsOf(treatments: Treatments, { factors: dealt }: Structure): NonNullable<AnalysedFactor['parts']> {
   const how = (key: string) => dealt.find((each) => each.factor === key)?.how
-  return crossedFactors(treatments).map(({ key, name, levels, amounts }) => ({
+  return crossedFactors(treatments).map(({ key, name, levels, amounts, said }) => ({
     key,
     ...(name ? { name } : {}),
     levels,
+    ...(said ? { said } : {}),
     ...(amounts ? { amounts } : {}),
     ...(how(key) && how(key) !== dealt[0]!.how ? { how: how(key)! } : {}),
     of: Object.fromEntries(treatments.list.flatMap((each) => (isInside(each, treatments.factors) ? [[each.key, each.levels[key]!]] : []))),
@@ -348,6 +380,8 @@ function plannedIn(treatments: Treatments, crossing: boolean): AnalysisOptions['
         name: comparison.name,
         term: crossing ? factors.map((factor) => factor.key) : [WHOLE],
         coefficients: Object.fromEntries(coefficients.map(([key, c]) => [levelOf.get(key)!, c])),
+        ...(comparison.of.kind === 'trend' ? { trend: { factor: comparison.of.factor, degree: comparison.of.degree, scale: 1 } } : {}),
+        ...(comparison.late ? { late: true } : {}),
       },
     ]
   })

@@ -1,9 +1,9 @@
 import { formatQuantity, type UnitSystem } from '../quantity/index.ts'
 import type { DerivedTrait, Trait, Treatments } from '../trial/index.ts'
 import type { Analysis, Sentence, TermResult } from './result.ts'
-import { spokenTreatment } from './sentences.ts'
+import { spokenTreatment } from './spoken.ts'
 import { WHOLE } from './trial-analysis.ts'
-import { capital, listed } from './words.ts'
+import { capital, inSentence, listed } from './words.ts'
 
 /** A trait that has a limit, and what its analysis came to at the same visit. */
 export interface Limited {
@@ -50,11 +50,11 @@ export function withinLimits(
   const said = listed(
     limits.map(
       ({ trait }) =>
-        `${trait.name.toLowerCase()} ${trait.limit!.side} ${formatQuantity(trait.limit!.value, trait.unit, system, { plain: true })}`,
+        `${inSentence(trait.name)} ${trait.limit!.side} ${formatQuantity(trait.limit!.value, trait.unit, system, { plain: true })}`,
     ),
   )
   const name = (key: string): string => spokenTreatment(treatments, key, system)
-  const evidence = { evidence: 'look' as const, why: 'by means, without a test of the limit' }
+  const evidence = { evidence: 'look' as const, why: 'by means, without a test of the limit', about: 'beside' as const }
   if (kept.length === 0) return { text: `No treatment kept ${said}, by its mean.`, ...evidence }
   const options = kept.filter((each) => each.role !== 'yardstick')
   const count =
@@ -65,7 +65,7 @@ export function withinLimits(
   if (better === 'neither' || options.length < 2) return { text: `${first}.`, ...evidence }
   const sign = better === 'less' ? -1 : 1
   const best = options.reduce((a, b) => (sign * own.get(b.key)! > sign * own.get(a.key)! ? b : a))
-  const most = `${better === 'less' ? 'least' : 'most'} ${response.trait.name.toLowerCase()}`
+  const most = `${better === 'less' ? 'least' : 'most'} ${inSentence(response.trait.name)}`
   return {
     text: `${first}; of these ${name(best.key)} had the ${most}, ${formatQuantity(own.get(best.key)!, response.trait.unit, system, { digits: 3 })}.`,
     ...evidence,

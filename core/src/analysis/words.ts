@@ -78,3 +78,14 @@ export function listed(words: readonly string[]): string {
 export function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1)
 }
+
+/** Words of names that keep their capital: of people, and of scales called after them. */
+const PROPER = /^(Brix|Baum|Munsell|Kjeldahl|Olsen|Mehlich|Bray|Secchi|Hagberg|Zeleny|Celsius|Kelvin|Latin)/
+/**
+ * A name of the trial's own sheets in the middle of a sentence: its first letter is lowered only where it
+ * begins an ordinary word. Symbols and abbreviations (Ca, pH, NDVI) stay as they are written.
+ */
+export function inSentence(name: string): string {
+  const [first = ''] = name.split(/\s/)
+  return /^\p{Lu}\p{Ll}{3,}(-\p{Ll}+)*$/u.test(first) && !PROPER.test(name) ? name.charAt(0).toLowerCase() + name.slice(1) : name
+}

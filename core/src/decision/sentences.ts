@@ -1,5 +1,5 @@
 import { spokenTreatment } from '../analysis/index.ts'
-import { formatQuantity, type UnitSystem } from '../quantity/index.ts'
+import { formatConfidence, formatQuantity, type UnitSystem } from '../quantity/index.ts'
 import type { Treatments } from '../trial/index.ts'
 import type { Decision } from './returns.ts'
 
@@ -14,10 +14,10 @@ export function decisionSentences(decision: Decision, treatments: Treatments, cu
   } else {
     const { difference, lower, upper, odds } = best.gain
     const chance = Number.isFinite(odds)
-      ? ` (${money(lower)} to ${money(upper)} with ${Math.round(100 * (1 - decision.significance))} % confidence; the odds that it pays are ${oddsInWords(odds)})`
+      ? ` (${money(lower)} to ${money(upper)} with ${formatConfidence(decision.significance)} % confidence; the odds that it pays are ${oddsInWords(odds)})`
       : ''
     sentences.push(
-      `At these prices ${name(best.treatment.key)} returned most: ${money(difference)} more than ${name(reference.key)} after its cost${chance}.`,
+      `At these prices ${name(best.treatment.key)} returned most: ${money(difference)} more than ${name(reference.key)} after its cost${chance}${decision.tested ? '' : '; nothing tells how much of that is chance'}.`,
     )
   }
   const close = decision.tested ? decision.returns.filter((each) => each !== best && !each.toldFromBest) : []

@@ -147,6 +147,8 @@ export function laidOutTable({ structure, units }: Layout, { factors }: Treatmen
           level: factors.find((each) => each.key === factor)!.levels.find((each) => each.key === level)!.name,
         })),
       },
+      measures: {},
+      names: {},
       columns: {
         units: Object.fromEntries(kinds.map(({ kind }) => [kind, [kind]])),
         factors: Object.fromEntries(factors.map(({ name }) => [name, name])),

@@ -36,6 +36,10 @@ export const PlanFile = z.object({
    * level of the part. Levels without one stand outside the combinations.
    */
   parts: z.record(z.string(), z.record(Name, z.record(z.string(), z.string()))).default({}),
+  /** Measure of a factor's amounts, and of what: levels are then spoken of by their amounts. */
+  measures: z.record(z.string(), z.strictObject({ unit: z.string().min(1), of: z.string().min(1).optional() })).default({}),
+  /** How levels are spoken of, by factor and level, where that is not as the table has them. */
+  names: z.record(z.string(), z.record(z.string(), z.string().min(1))).default({}),
   /** Unit of each trait, and how its samples are brought together. */
   traits: z
     .record(
@@ -46,6 +50,9 @@ export const PlanFile = z.object({
           kind: z.enum(['continuous', 'count', 'share', 'score']).default('continuous'),
           /** Of counts and shares: the column that says how many, or how much, was looked at. */
           of: z.string().optional(),
+          /** Which way is better, and the smallest difference worth knowing, in its unit. */
+          better: z.enum(['more', 'less', 'neither']).optional(),
+          smallestDifference: z.number().positive().optional(),
         })
         .refine(({ kind, of }) => of === undefined || kind === 'count' || kind === 'share', {
           error: '“of” belongs to counts and shares: say “kind”: “count” or “share”, or leave it out.',
@@ -62,12 +69,30 @@ export interface PlanTable {
     readonly key: string
     readonly levels: readonly string[]
     readonly amounts?: Record<string, number>
-    readonly parts?: readonly { readonly key: string; readonly levels: readonly string[]; readonly of: Record<string, string> }[]
+    readonly said?: Record<string, Said>
+    readonly parts?: readonly {
+      readonly key: string
+      readonly levels: readonly string[]
+      readonly said?: Record<string, Said>
+      readonly of: Record<string, string>
+    }[]
   }[]
   /** With what was looked at, of counts and shares where the plan names its column. */
   readonly observations: readonly { readonly unit: string; readonly value: number; readonly exposure?: number }[]
   readonly covariates: ReadonlyMap<string, ReadonlyMap<string, number>>
-  readonly trait: { readonly key: string; readonly name: string; readonly unit: string; readonly kind: TraitKind }
+  readonly trait: {
+    readonly key: string
+    readonly name: string
+    readonly unit: string
+    readonly kind: TraitKind
+    readonly better?: 'more' | 'less' | 'neither'
+    readonly smallest?: number
+  }
+}
+
+interface Said {
+  readonly name: string
+  readonly amount?: { readonly value: number; readonly unit: string; readonly of?: string }
 }
 
 type TraitKind = PlanFile['traits'][string]['kind']
@@ -142,7 +167,7 @@ export function readPlanTable(
 ): PlanTable {
   const rowKind = rowKindOf(plan, 'plan')
   const { place: placed, walk } = plan.columns
-  const { unit = '', kind = 'continuous', of } = own(plan.traits, trait) ?? {}
+  const { unit = '', kind = 'continuous', of, better, smallestDifference } = own(plan.traits, trait) ?? {}
   const needed = [
     ...Object.values(plan.columns.units).flat(),
     ...Object.values(plan.columns.factors),
@@ -213,7 +238,7 @@ export function readPlanTable(
     seenAt.set(unit.id, row.line)
     for (const { factor, appliedTo } of plan.structure.factors) {
       const column = plan.columns.factors[factor]!
-      const level = row.cell(column)
+      const level = withoutColon(row.cell(column))
       if (level === '') throw new FileError(where(column), `is empty; it names the level of ${factor}.`)
       const holder = [unit, ...holdersOf(unit, units)].find((each) => each.kind === appliedTo)
       if (!holder) throw new FileError('plan', `structure.factors: ${factor} is applied to ${appliedTo}, which does not hold a ${rowKind}.`)
@@ -235,28 +260,76 @@ export function readPlanTable(
     }
   })
   if (observations.length === 0) throw new FileError(`${file}, column “${trait}”`, 'every value is missing.')
-  const factors = plan.structure.factors.map(({ factor }) => ({
-    key: factor,
-    levels: own(plan.levels, factor) ?? levelsFound(factor, units),
-    ...(own(plan.amounts, factor) ? { amounts: plan.amounts[factor]! } : {}),
-    ...(own(plan.parts, factor) ? { parts: partsIn(plan, factor) } : {}),
-  }))
+  const factors = plan.structure.factors.map(({ factor }) => {
+    const levels = own(plan.levels, factor)?.map(withoutColon) ?? levelsFound(factor, units)
+    return {
+      key: factor,
+      levels,
+      ...saidIn(plan, factor, levels),
+      ...(own(plan.amounts, factor) ? { amounts: keysWithoutColon(plan.amounts[factor]!) } : {}),
+      ...(own(plan.parts, factor) ? { parts: partsIn(plan, factor) } : {}),
+    }
+  })
   return {
-    structure: plan.structure,
+    structure: {
+      ...plan.structure,
+      controls: plan.structure.controls.map((each) => ({ ...each, level: withoutColon(each.level) })),
+    },
     units: [...units.values()],
     factors,
     observations,
     covariates,
-    trait: { key: trait, name: trait, unit: kind === 'share' && of ? '%' : unit, kind },
+    trait: {
+      key: trait,
+      name: trait,
+      unit: kind === 'share' && of ? '%' : unit,
+      kind,
+      ...(better ? { better } : {}),
+      ...(smallestDifference === undefined ? {} : { smallest: smallestDifference }),
+    },
   }
 }
 
-function partsIn(plan: PlanFile, factor: string): { key: string; levels: string[]; of: Record<string, string> }[] {
-  return Object.entries(plan.parts[factor]!).map(([key, of]) => ({
-    key,
-    levels: own(plan.levels, key) ?? [...new Set(Object.values(of))],
-    of,
-  }))
+function partsIn(
+  plan: PlanFile,
+  factor: string,
+): { key: string; levels: string[]; said?: Record<string, Said>; of: Record<string, string> }[] {
+  return Object.entries(plan.parts[factor]!).map(([key, given]) => {
+    const of = Object.fromEntries(Object.entries(keysWithoutColon(given)).map(([whole, level]) => [whole, withoutColon(level)]))
+    const levels = own(plan.levels, key)?.map(withoutColon) ?? [...new Set(Object.values(of))]
+    return { key, levels, ...saidIn(plan, key, levels), of }
+  })
+}
+
+/** A colon joins the factors of an interaction; in a name it is written as the sign of a ratio, and spoken as it was. */
+function withoutColon(level: string): string {
+  return level.replaceAll(':', COLON)
+}
+
+const COLON = '\u2236'
+
+/** Names of a plan and its table in what is put out, as somebody wrote them. */
+export function asWritten(text: string): string {
+  return text.replaceAll(COLON, ':')
+}
+
+function keysWithoutColon<T>(record: Readonly<Record<string, T>>): Record<string, T> {
+  return Object.fromEntries(Object.entries(record).map(([key, value]) => [withoutColon(key), value]))
+}
+
+/** How levels are spoken of: by their names, or by amounts in the measure of the factor. */
+function saidIn(plan: PlanFile, factor: string, levels: readonly string[]): { said?: Record<string, Said> } {
+  const names = keysWithoutColon(own(plan.names, factor) ?? {})
+  const amounts = keysWithoutColon(own(plan.amounts, factor) ?? {})
+  const measure = own(plan.measures, factor)
+  const said = levels.flatMap((level): [string, Said][] => {
+    const name = names[level] ?? level.replaceAll(COLON, ':')
+    const value = amounts[level] ?? (level.trim() === '' ? NaN : Number(level))
+    if (measure && Number.isFinite(value))
+      return [[level, { name, amount: { value, unit: measure.unit, ...(measure.of ? { of: measure.of } : {}) } }]]
+    return name === level ? [] : [[level, { name }]]
+  })
+  return said.length > 0 ? { said: Object.fromEntries(said) } : {}
 }
 
 /** A cell of a grid, as a plot of one by one; null when either place is missing. */

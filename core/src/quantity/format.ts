@@ -32,8 +32,7 @@ function formatScientific(value: number, digits: number): string {
   const [figures = '0', power = '0'] = Math.abs(value)
     .toExponential(Math.min(16, Math.max(0, digits - 1)))
     .split('e')
-  const raised = [...String(Math.abs(Number(power)))].map((each) => RAISED[Number(each)]).join('')
-  return `${value < 0 ? MINUS : ''}${figures} × 10${Number(power) < 0 ? '⁻' : ''}${raised}`
+  return `${value < 0 ? MINUS : ''}${figures} × 10${inRaised(Number(power))}`
 }
 
 /** A number with a fixed count of decimals, in the same typography as `formatNumber`. */
@@ -73,8 +72,58 @@ export function formatQuantity(
   return withUnit(text, out.unit, options.of, options.currency)
 }
 
-/** A p value as it is read: `< 0.001`, else three decimals. */
+/** Levels people set: a p that only rounding puts on one of them is read further. */
+const USUAL_LEVELS = [0.001, 0.01, 0.025, 0.05, 0.1]
+
+/**
+ * A p value as it is read: three decimals, `< 0.001` and `> 0.999` at the ends, and so many more where
+ * rounding would put it on a usual level it does not have: 0.0499 and 0.0501 are not one figure.
+ */
 export function formatP(p: number): string {
   if (!Number.isFinite(p)) return '–'
-  return p < 0.001 ? '< 0.001' : p.toFixed(3)
+  if (p < 0.001) return '< 0.001'
+  if (p > 0.9995) return '> 0.999'
+  for (let decimals = 3; decimals < 9; decimals++) {
+    const text = p.toFixed(decimals)
+    if (!USUAL_LEVELS.includes(Number(text)) || Number(text) === p) return text
+  }
+  return p.toFixed(9)
+}
+
+/** A level as per cent of confidence: 95, 97.5, 99.9. */
+export function formatConfidence(level: number): string {
+  return formatPlain(100 * (1 - level), 6)
+}
+
+/**
+ * Numbers that stand together, all to the place their standard error tells: where it has its second
+ * figure if that begins with 1 or 2 after rounding, else its first. A power of ten where zeros would be
+ * counted. Without an error, four significant figures of the largest.
+ */
+export function formatTogether(values: readonly number[], se: number): string[] {
+  const known = values.filter(Number.isFinite)
+  const largest = Math.max(0, ...known.map(Math.abs))
+  // An error that is no more than rounding tells no place.
+  const decimals = se > 1e-9 * largest && Number.isFinite(se) ? placeOf(se) : largest > 0 ? 3 - Math.floor(Math.log10(largest)) : 0
+  if (decimals > 7 || largest >= 1e9) {
+    const exponent = largest > 0 ? Math.floor(Math.log10(largest)) : 0
+    const places = Math.min(12, Math.max(0, decimals + exponent))
+    const raised = inRaised(exponent)
+    return values.map((value) =>
+      Number.isFinite(value) ? (value === 0 ? '0' : `${formatFixed(value / 10 ** exponent, places)} × 10${raised}`) : '–',
+    )
+  }
+  const round = 10 ** Math.min(0, decimals)
+  return values.map((value) => formatFixed(decimals < 0 ? Math.round(value * round) / round : value, Math.max(0, decimals)))
+}
+
+/** Decimals an estimate is worth beside its standard error. */
+function placeOf(se: number): number {
+  const rounded = Number(se.toPrecision(2))
+  const power = Math.floor(Math.log10(rounded) + 1e-9)
+  return (rounded / 10 ** power < 2.95 ? 1 : 0) - power
+}
+
+function inRaised(power: number): string {
+  return `${power < 0 ? '⁻' : ''}${[...String(Math.abs(power))].map((each) => RAISED[Number(each)]).join('')}`
 }

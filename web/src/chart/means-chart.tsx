@@ -1,6 +1,6 @@
 import { comparisonMethod } from '@canter/core/statistics'
-import type { Analysis, TermResult } from '@canter/core/analysis'
-import { formatNumber, formatPlain, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
+import { captionOf, type Analysis, type TermResult } from '@canter/core/analysis'
+import { formatConfidence, formatNumber, formatPlain, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import { nutrientOf, type Treatments } from '@canter/core/trial'
 import { useComputedColorScheme } from '@mantine/core'
 import { Chart, LinearScale, PointElement, Tooltip, LineElement, type ChartDataset, type ChartOptions, type Plugin } from 'chart.js'
@@ -49,6 +49,7 @@ interface Point {
 export function MeansChart({ analysis, term, treatments, system, method, height = 270, printed = false }: MeansChartProps) {
   const dark = useComputedColorScheme('light') === 'dark' && !printed
   const [asTable, setAsTable] = useState(false)
+  const caption = useMemo(() => captionOf(analysis, term.term, system), [analysis, term, system])
   const chart = useRef<Chart<'scatterWithErrorBars', Point[]>>(null)
   const unit = shownUnit(analysis.trait.unit, system)
   const looks = useMemo(() => levelLooks(term, treatments), [term, treatments])
@@ -165,9 +166,9 @@ export function MeansChart({ analysis, term, treatments, system, method, height 
       {!printed && (
         <figcaption className="small quiet" style={{ display: 'flex', gap: 14, flexWrap: 'wrap' }}>
           <span>
-            Filled: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}. Rings:
-            single {analysis.unit}s.
-            {drawn.control !== null ? ' Dashed: the control.' : ''}
+            {caption !== null && <span data-testid="caption">{caption} </span>}
+            Filled: means{analysis.kind === 'tested' ? ` with ${formatConfidence(analysis.significance)} % intervals` : ''}. Rings: single{' '}
+            {plural(analysis.unit)}.{drawn.control !== null ? ' Dashed: the control.' : ''}
             {drawn.letters.some(Boolean) ? ` ${marksOf(method)}` : ''}
             {drawn.series.length > 1 ? ` ${drawn.series.join(', ')}.` : ''}
           </span>

@@ -1,5 +1,5 @@
 import { oddsInWords, type Decision } from '@canter/core/decision'
-import { formatNumber, shown, shownUnit, workingLine, type UnitSystem } from '@canter/core/quantity'
+import { formatConfidence, formatNumber, shown, shownUnit, workingLine, type UnitSystem } from '@canter/core/quantity'
 import type { Treatments } from '@canter/core/trial'
 import { swatchFill, treatmentColours } from '../plan/colours.ts'
 
@@ -39,7 +39,7 @@ export function ReturnTable({
               {head('Cost', perArea)}
               {head('Net', perArea)}
               {head(`Gain on ${decision.reference.code}`, perArea)}
-              {tested && head(`${Math.round(100 * (1 - decision.significance))} % interval`, perArea)}
+              {tested && head(`${formatConfidence(decision.significance)} % interval`, perArea)}
               {tested && head('Odds that', 'it pays')}
               {head('Yield that', `pays it, ${yieldUnit}`)}
               {head('Yield', `gained, ${yieldUnit}`)}

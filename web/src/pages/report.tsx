@@ -1,9 +1,9 @@
 import { nutrientAmounts } from '@canter/core/amounts'
-import { classAnswers, plannedAnswers, sentencesFor, shownAnswers, traitOf } from '@canter/core/analysis'
+import { classAnswers, sentencesOf, shownAnswers, traitOf } from '@canter/core/analysis'
 import { decisionSentences, notStated } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
 import { extentOf } from '@canter/core/ground'
-import { counted, formatNumber, formatQuantity, shown, shownUnit } from '@canter/core/quantity'
+import { counted, formatConfidence, formatNumber, formatQuantity, plural, shown, shownUnit } from '@canter/core/quantity'
 import { comparisonMethod } from '@canter/core/statistics'
 import { asOf, treatmentsDealt, visitsOf, type Layout, type Site } from '@canter/core/trial'
 import dayjs from 'dayjs'
@@ -71,9 +71,8 @@ function Report({ open }: { open: OpenTrial }) {
       {analysis && (
         <Sentences
           sentences={[
-            ...plannedAnswers(analysis, treatments, system),
+            ...sentencesOf(analysis, system),
             ...classAnswers(analysis, treatments, system),
-            ...sentencesFor({ analysis, treatments, better: response.better, smallest: traits.smallestDifference, system }),
             ...(answer?.ok ? shownAnswers(answer.both.shown, analysis, treatments, system) : []),
           ]}
         />
@@ -91,8 +90,9 @@ function Report({ open }: { open: OpenTrial }) {
       )}
       {analysis && (
         <p className="small quiet">
-          Filled: means{analysis.kind === 'tested' ? ` with ${Math.round(100 * (1 - analysis.significance))} % intervals` : ''}; rings:
-          single {analysis.unit}s{term?.control ? '; dashed: the control' : ''}.{' '}
+          Filled: means{analysis.kind === 'tested' ? ` with ${formatConfidence(analysis.significance)} % intervals` : ''}; rings: single{' '}
+          {plural(analysis.unit)}
+          {term?.control ? '; dashed: the control' : ''}.{' '}
           {analysis.kind === 'tested' && comparisonMethod(shownMethod) ? marksOf(shownMethod) : ''}
         </p>
       )}
@@ -185,7 +185,7 @@ function Report({ open }: { open: OpenTrial }) {
       )}
       <p className="small quiet" style={{ marginTop: 18 }}>
         Report by {name} with Canter.{adjusted ? ' Means are adjusted for what the units lie in.' : ''} Intervals at{' '}
-        {Math.round(100 * (1 - question.significance))} %. The whole trial, with every value and its history, is in the data package.
+        {formatConfidence(question.significance)} %. The whole trial, with every value and its history, is in the data package.
       </p>
     </article>
   )

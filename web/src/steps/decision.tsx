@@ -1,20 +1,25 @@
+import { sentencesOf } from '@canter/core/analysis'
 import { decisionSentences, notStated, rankingSentence } from '@canter/core/decision'
 import { fileFormats } from '@canter/core/exchange'
 import { nutrientFactor } from '@canter/core/amounts'
 import { formatQuantity, shownUnit, type UnitSystem } from '@canter/core/quantity'
-import { api, type Prices } from '@canter/core/trial'
+import { api, visitsOf, type Prices } from '@canter/core/trial'
 import { Button, Group, Select, Slider } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useDecision, useRankings } from '../data/analysis.ts'
+import { useAnalysis, useDecision, useRankings } from '../data/analysis.ts'
 import { pathOf } from '../data/client.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
+import { Sentences } from '../chart/sentences.tsx'
 import { RankingTable } from '../chart/ranking-table.tsx'
 import { ReturnTable } from '../chart/return-table.tsx'
 import { CommitText } from '../forms/commit-text.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
+
+/** Claims of the yield that stand under the money answer. */
+const BASIS = 2
 
 /** Does it pay, against what, how surely, and at which prices no longer. Nothing is said of money that nobody stated. */
 export function DecisionStep() {
@@ -27,6 +32,12 @@ export function DecisionStep() {
   const prices = { ...standing, ...tried }
   const { data: outcome } = useDecision(open, null, prices)
   const { data: rankings } = useRankings(open, prices)
+  const { yieldTrait } = trial.traits
+  const harvested = yieldTrait === null ? undefined : visitsOf(trial.traits, yieldTrait).at(-1)
+  const { data: basis } = useAnalysis(
+    open,
+    yieldTrait !== null && harvested !== undefined && layouts.length > 0 ? { trait: yieldTrait, visit: harvested, site: null } : null,
+  )
   const across =
     outcome?.ok && rankings ? rankingSentence(outcome.decision, rankings, trial.treatments, trial.question.season, system) : null
   const change = (patch: Partial<Prices>) => {
@@ -67,6 +78,14 @@ export function DecisionStep() {
           </div>
         ) : (
           <p className="sentence">{outcome.problem}</p>
+        )}
+        {basis?.ok && (
+          <div className="small" data-testid="basis">
+            <p className="quiet" style={{ margin: '8px 0 0' }}>
+              What this rests on
+            </p>
+            <Sentences leading={false} sentences={sentencesOf(basis.both.without, system).slice(0, BASIS)} />
+          </div>
         )}
       </section>
       {missing === null && outcome?.ok && (

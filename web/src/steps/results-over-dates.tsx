@@ -1,4 +1,4 @@
-import { sentencesFor, termInWords, type Analysis, type TermResult } from '@canter/core/analysis'
+import { sentencesOf, termInWords, type Analysis, type TermResult } from '@canter/core/analysis'
 import type { UnitSystem } from '@canter/core/quantity'
 import { Select } from '@mantine/core'
 import { useState } from 'react'
@@ -13,17 +13,7 @@ import { Working } from '../chart/working.tsx'
 import classes from './results.module.css'
 
 /** A trait over all visits it was read at: what changes from date to date first. */
-export function ResultsOverDates({
-  asked,
-  visits,
-  system,
-  better,
-}: {
-  asked: AnalysisAsked
-  visits: readonly string[]
-  system: UnitSystem
-  better: 'more' | 'less' | 'neither'
-}) {
+export function ResultsOverDates({ asked, visits, system }: { asked: AnalysisAsked; visits: readonly string[]; system: UnitSystem }) {
   const open = useOpenTrial()
   const { treatments } = open.trial
   const { data: answer, error, refetch } = useOverDates(open, asked, visits)
@@ -48,13 +38,13 @@ export function ResultsOverDates({
   const name = (each: TermResult): string => capitalised(termInWords(treatments, each.term))
   return (
     <>
-      <Sentences leading sentences={sentencesFor({ analysis: over, treatments, better, smallest: null, system })} />
+      <Sentences leading sentences={sentencesOf(over, system)} />
       {area && area.kind === 'tested' && (
         <section aria-labelledby="area">
           <h2 className="section-title" id="area">
             Area under the curve
           </h2>
-          <Sentences leading={false} sentences={sentencesFor({ analysis: area, treatments, better, smallest: null, system }).slice(0, 3)} />
+          <Sentences leading={false} sentences={sentencesOf(area, system).slice(0, 3)} />
         </section>
       )}
       <p className="small quiet" style={{ margin: 0 }}>

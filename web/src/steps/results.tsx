@@ -1,7 +1,7 @@
 import {
   classAnswers,
   plannedAnswers,
-  sentencesFor,
+  sentencesOf,
   shownAnswers,
   spoken,
   spokenTreatment,
@@ -14,7 +14,7 @@ import {
 } from '@canter/core/analysis'
 import { comparisonMethods } from '@canter/core/statistics'
 import type { UnitSystem } from '@canter/core/quantity'
-import { asOf, visitsOf, type Treatments, type Trial } from '@canter/core/trial'
+import { asOf, visitsOf, type Treatments } from '@canter/core/trial'
 import { SegmentedControl, Select } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -127,7 +127,7 @@ export function ResultsStep() {
     return (
       <div className={classes.page}>
         {pickers}
-        <ResultsOverDates asked={asked} visits={visits} system={system} better={trait.better} />
+        <ResultsOverDates asked={asked} visits={visits} system={system} />
       </div>
     )
   if (!answer.ok) {
@@ -168,19 +168,13 @@ export function ResultsStep() {
       <div data-testid="sentences">
         <Sentences
           leading={treatments.comparisons.length === 0}
-          sentences={sentencesFor({
-            analysis,
-            treatments,
-            better: trait.better,
-            smallest: trait.key === trial.traits.response ? trial.traits.smallestDifference : null,
-            system,
-          })}
+          sentences={sentencesOf(analysis, system).filter((each) => each.about !== 'planned')}
         />
       </div>
       <Sentences sentences={shownAnswers(answer.both.shown, analysis, treatments, system)} leading={false} />
       {kept && <Sentences sentences={[kept]} leading={false} />}
       <Sentences sentences={classAnswers(analysis, treatments, system)} leading={false} />
-      <OtherWay both={answer.both} treatments={treatments} system={system} better={trait.better} />
+      <OtherWay both={answer.both} system={system} />
       {analysis.kind === 'tested' && <OtherSchools asked={asked} />}
       {terms.length > 1 && (
         <Select
@@ -360,19 +354,9 @@ function Unsettled({ settled, trait: key }: { settled: Settled; trait: string })
 }
 
 /** With units left out, the answer both ways. */
-function OtherWay({
-  both,
-  treatments,
-  system,
-  better,
-}: {
-  both: BothWays
-  treatments: Trial['treatments']
-  system: UnitSystem
-  better: 'more' | 'less' | 'neither'
-}) {
+function OtherWay({ both, system }: { both: BothWays; system: UnitSystem }) {
   if (both.all === both.without || both.without.leftOut === 0) return null
-  const [first] = sentencesFor({ analysis: both.all, treatments, better, smallest: null, system })
+  const [first] = sentencesOf(both.all, system)
   return first ? (
     <p className="small" style={{ margin: '0 0 6px' }} data-testid="other-way">
       <strong>With every {both.all.unit} kept in:</strong> {first.text}

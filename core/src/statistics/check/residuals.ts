@@ -21,7 +21,8 @@ export function residualTable(fit: LinearFit): ResidualTable {
   return {
     leverage,
     internal,
-    external: internal.map((r) => r * Math.sqrt((df - 1) / (df - r * r))),
+    // Where nothing is left without it, an observation lies infinitely far; rounding must not make that no number.
+    external: internal.map((r) => r * Math.sqrt((df - 1) / Math.max(0, df - r * r))),
     cook: internal.map((r, i) => (r * r * leverage[i]!) / (p * (1 - leverage[i]!))),
   }
 }

@@ -1,0 +1,54 @@
+import type { Claim, Dependence, Reservation } from './claim.ts'
+import { averageHolds, dependences } from './dependence.ts'
+import { oddAtSites } from './odd-at-site.ts'
+import { describedTerm } from './described-claims.ts'
+import { factorClaims } from './one-factor.ts'
+import { plannedClaims } from './planned-claims.ts'
+import type { Source } from './size.ts'
+
+/**
+ * What an analysis claims, the most weighty first: what was planned, what depends on what, a factor at a
+ * time where its average means something, then what showed no sign of depending.
+ */
+export function claimsOf(source: Source): Claim[] {
+  const { analysis } = source
+  const single = Object.values(analysis.terms).filter((term) => term.factors.length === 1)
+  if (analysis.kind === 'described') return single.map((term) => describedTerm(analysis, term))
+  const joint = dependences(source)
+  const told = joint.filter((each) => each.strength === 'told')
+  const narrow = joint.filter((each) => each.strength === 'narrow')
+  const after = single.flatMap((term): Claim[] => {
+    const own = told.filter((one) => one.factors.includes(term.term))
+    // The average of what differs is told only where every part of it goes the same way, and of sites that are a sample.
+    if (own.some((one) => !averageHolds(one, term.term) && !isSample(source, one))) return []
+    return factorClaims(source, term, reservationsOf(source, [...own, ...narrow.filter((one) => one.factors.includes(term.term))]))
+  })
+  const odd = oddAtSites(analysis)
+  const planned = plannedClaims(analysis)
+  const found = new Set(
+    planned.filter((one) => one.strength === 'told').map((one) => (one.kind === 'difference' ? one.what.term : one.name)),
+  )
+  const each = after.map((one) => (one.kind === 'whole' && found.has(one.term) ? { ...one, afterPlanned: true } : one))
+  const led = [...planned, ...told, ...narrow, ...each, ...joint.filter((one) => one.strength === 'open' || one.strength === 'described')]
+  return [...led.slice(0, 1), ...odd, ...led.slice(1)]
+}
+
+/** Sites that stand for others like them: their average is judged by how much they differ. */
+function isSample({ analysis }: Source, { factors, effects }: Dependence): boolean {
+  const term = factors.filter((key) => key !== 'site').join(':')
+  const turned = new Set(effects.filter((each) => each.strength === 'told').map((each) => Math.sign(each.size.estimate))).size > 1
+  return (
+    !turned &&
+    factors[0] === 'site' &&
+    factors.length === 2 &&
+    analysis.tests.some((test) => test.term === term && test.stratum.startsWith('site:'))
+  )
+}
+
+function reservationsOf({ analysis }: Source, joint: readonly Dependence[]): Reservation[] {
+  return [
+    ...joint.map((one): Reservation => ({ kind: 'averaged', over: one.modifier, differs: one.strength === 'told' })),
+    ...analysis.covariates.map((row): Reservation => ({ kind: 'adjusted', covariate: row.name, at: row.at })),
+    ...(analysis.mixed?.errors?.key === 'by group' ? [{ kind: 'own errors' } as const] : []),
+  ]
+}
