@@ -147,19 +147,14 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
 /** Variances at zero, and those that few units tell. */
 function ofChance({ units, tooFew, sampled }: LayoutFrame, { mixed }: Found): Caution[] {
   const random = (mixed?.parameters ?? []).filter((each) => each.of === 'random')
-  const zero = random.filter((each) => each.atBound).map((each) => (each.name.includes(':') ? differencesOf(each.name) : plural(each.name)))
+  const zero = random.filter((each) => each.atBound).map((each) => differencesOf(each.name))
   const few = random.flatMap(({ name }) => {
     const count = [...units, ...sampled].find((unit) => unit.name === name)?.levels.length ?? FEW
     return count < FEW ? [`${count} ${plural(name)}`] : []
   })
   return [
     ...(zero.length > 0
-      ? [
-          caution(
-            'at zero',
-            `${capital(listed(zero))}: no more than chance inside them would make was seen, so their variance is taken as zero.`,
-          ),
-        ]
+      ? [caution('at zero', `The variance of ${listed(zero)} is taken as zero: no more was seen than chance would make.`)]
       : []),
     ...(few.length > 0 ? [caution('few units', `Only ${listed(few)}: how much they differ by chance is hardly known from so few.`)] : []),
     ...tooFew.map((kind) =>
@@ -211,7 +206,13 @@ function records(frame: LayoutFrame, tested: boolean): Caution[] {
       if (unit) swapped.add(`${unit.kind} ${unit.code}`)
     }
   })
-  if (swapped.size > 0) cautions.push(caution('as received', `${capital(listed([...swapped]))} analysed as received, not as randomised.`))
+  if (swapped.size > 0)
+    cautions.push(
+      caution(
+        'as received',
+        `${capital(listed([...swapped]))} ${swapped.size === 1 ? 'is' : 'are'} analysed as treated, and not as randomised.`,
+      ),
+    )
   return cautions
 }
 
@@ -249,7 +250,7 @@ function lostWholes({ request, finest, observed, units }: LayoutFrame): Caution[
 
 const MOST_NAMED = 8
 /** Losses of which so many, and so great a part, stood under one level are told. */
-const [FEW_LOST, MOST_OF_THEM] = [2, 0.75]
+const [FEW_LOST, MOST_OF_THEM, A_QUARTER] = [2, 0.75, 0.25]
 
 /** Losses that stand under one level: what made them fail may be the treatment. */
 function lostTogether({ request, finest, observed, factors }: LayoutFrame): Caution[] {
@@ -265,7 +266,9 @@ function lostTogether({ request, finest, observed, factors }: LayoutFrame): Caut
     }
     const [level, most] = [...counts].sort((a, b) => b[1] - a[1])[0] ?? ['', 0]
     // A level lost as a whole is told already, and of few levels chance alone brings losses together.
-    if (most / lost.length < MOST_OF_THEM || !factors[f]!.levels.includes(level) || (lost.length < 3 && factor.levels.length < 3)) return []
+    const had = request.units.filter((unit) => unit.kind === finest && levelOn(unit, factor.key, index) === level).length
+    const few = most < 3 && (factor.levels.length < 3 || most / had < A_QUARTER)
+    if (most / lost.length < MOST_OF_THEM || !factors[f]!.levels.includes(level) || few) return []
     const part = most === lost.length ? (most === 2 ? 'Both' : `All ${most}`) : `${most} of the ${lost.length}`
     return [
       caution(

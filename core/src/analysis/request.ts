@@ -43,6 +43,8 @@ export interface AnalysedFactor {
   readonly control?: string
   /** Further levels that are controls or standards. */
   readonly controls?: readonly string[]
+  /** Of its amounts. */
+  readonly measure?: string
   /** Of levels that are spoken of otherwise than by their key. */
   readonly said?: Readonly<Record<string, Said>>
   /** Where its levels are whole treatments: the factors they are combinations of. */
@@ -55,6 +57,7 @@ export interface TreatmentPart {
   readonly name?: string
   readonly levels: readonly string[]
   readonly amounts?: Readonly<Record<string, number>>
+  readonly measure?: string
   readonly said?: Readonly<Record<string, Said>>
   /** Its level by treatment; a treatment without one stands outside the combinations. */
   readonly of: Readonly<Record<string, string>>

@@ -318,6 +318,7 @@ function crossedFactors(treatments: Treatments): AnalysedFactor[] {
       name: inSentence(factor.name),
       levels: factor.levels.map((level) => level.key),
       amounts,
+      ...(factor.measure ? { measure: factor.measure } : {}),
       said: Object.fromEntries(factor.levels.map((level) => [level.key, saidOf(factor, level)])),
       ...(control === undefined ? {} : { control }),
     }
@@ -357,11 +358,12 @@ function wholeSaid({ factors }: Treatments, treatment: Treatments['list'][number
 /** What whole treatments are combinations of; those outside have none of it. */
 function partsOf(treatments: Treatments, { factors: dealt }: Structure): NonNullable<AnalysedFactor['parts']> {
   const how = (key: string) => dealt.find((each) => each.factor === key)?.how
-  return crossedFactors(treatments).map(({ key, name, levels, amounts, said }) => ({
+  return crossedFactors(treatments).map(({ key, name, levels, amounts, said, measure }) => ({
     key,
     ...(name ? { name } : {}),
     levels,
     ...(said ? { said } : {}),
+    ...(measure ? { measure } : {}),
     ...(amounts ? { amounts } : {}),
     ...(how(key) && how(key) !== dealt[0]!.how ? { how: how(key)! } : {}),
     of: Object.fromEntries(treatments.list.flatMap((each) => (isInside(each, treatments.factors) ? [[each.key, each.levels[key]!]] : []))),

@@ -69,6 +69,7 @@ export interface PlanTable {
     readonly key: string
     readonly levels: readonly string[]
     readonly amounts?: Record<string, number>
+    readonly measure?: string
     readonly said?: Record<string, Said>
     readonly parts?: readonly {
       readonly key: string
@@ -266,6 +267,7 @@ export function readPlanTable(
       key: factor,
       levels,
       ...saidIn(plan, factor, levels),
+      ...(own(plan.measures, factor) ? { measure: plan.measures[factor]!.unit } : {}),
       ...(own(plan.amounts, factor) ? { amounts: keysWithoutColon(plan.amounts[factor]!) } : {}),
       ...(own(plan.parts, factor) ? { parts: partsIn(plan, factor) } : {}),
     }

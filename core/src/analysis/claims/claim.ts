@@ -184,6 +184,8 @@ export interface Described extends Evident {
 export interface Worth extends Evident {
   readonly kind: 'worth'
   readonly smallest: number
+  /** The factor it is of, where there are several; else null. */
+  readonly of: string | null
   /** Only what is better counts. */
   readonly oriented: boolean
   readonly verdict: 'surpassed' | 'may be' | 'below' | 'none left' | 'open'
@@ -225,6 +227,8 @@ export interface OddAtSite extends Evident {
   readonly level: string
   readonly site: string
   readonly control: boolean
+  /** All else is held against it. */
+  readonly base: boolean
   readonly away: number
   readonly p: number
 }

@@ -29,8 +29,9 @@ export function claimsOf(source: Source): Claim[] {
     planned.filter((one) => one.strength === 'told').map((one) => (one.kind === 'difference' ? one.what.term : one.name)),
   )
   const each = after.map((one) => (one.kind === 'whole' && found.has(one.term) ? { ...one, afterPlanned: true } : one))
-  const led = [...planned, ...told, ...narrow, ...each, ...joint.filter((one) => one.strength === 'open' || one.strength === 'described')]
-  return [...led.slice(0, 1), ...odd, ...led.slice(1)]
+  const led = [...told, ...narrow, ...each, ...joint.filter((one) => one.strength === 'open' || one.strength === 'described')]
+  // What is odd at a site stands with what leads.
+  return planned.length > 0 ? [...planned, ...odd, ...led] : [...led.slice(0, 1), ...odd, ...led.slice(1)]
 }
 
 /** Sites that stand for others like them: their average is judged by how much they differ. */

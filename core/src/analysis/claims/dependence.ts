@@ -33,7 +33,7 @@ function dependence(source: Source, factors: readonly string[], term: TermResult
   const evidence: Evidence =
     seen.length > 0
       ? weakest(seen.map(({ evidence: kind, why }) => ({ kind, why })))
-      : (term?.evidence ?? { kind: 'compare', why: 'means were not worked out' })
+      : ((term ?? analysis.terms[factors.filter((key) => key !== 'site').join(':')])?.evidence ?? NOT_WORKED_OUT)
   const strength = strengthOf(p, analysis.significance, evidence)
   const effects = strength === 'told' || strength === 'narrow' ? seen : []
   const told = effects.filter((each) => each.strength === 'told')
@@ -72,6 +72,7 @@ function actingOf({ analysis }: Source, factors: readonly string[]): string {
   return own.reduce((a, b) => (rank(b) > rank(a) || (rank(b) === rank(a) && f(b) > FAR_MORE * f(a)) ? b : a))
 }
 
+const NOT_WORKED_OUT: Evidence = { kind: 'compare', why: 'means were not worked out' }
 const FAR_MORE = 4
 
 interface Cell {

@@ -57,9 +57,11 @@ export function worth(analysis: Analysed, term: TermResult, rows: readonly Compa
           ? 'below'
           : 'none left'
         : 'open'
+  const several = Object.values(analysis.terms).filter((each) => each.factors.length === 1).length > 1
   return [
     {
       kind: 'worth',
+      of: several ? term.term : null,
       smallest,
       verdict,
       oriented: against && better !== 'neither',

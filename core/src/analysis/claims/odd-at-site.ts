@@ -36,6 +36,7 @@ export function oddAtSites({ terms, significance, scale, vocabulary }: Analysed)
         level: cell.level,
         site: cell.site,
         control: vocabulary.factors[factor]?.controls.includes(cell.level) ?? false,
+        base: vocabulary.factors[factor]?.controls.includes(cell.level) || vocabulary.factors[factor]?.ladder?.[0] === cell.level,
         away: cell.mean - fit.fitted[found.index]!,
         p: found.p,
         evidence: term.evidence.kind,

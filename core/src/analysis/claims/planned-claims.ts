@@ -1,5 +1,6 @@
 import type { ContrastRow } from '../result.ts'
 import type { Difference, Trend, Weighted } from './claim.ts'
+import { byFactors } from './by-factors.ts'
 import { contrastSize, observedMean, strengthOf, type Analysed } from './size.ts'
 
 /** What came of the comparisons planned beforehand, over all sites or at one of them, in their order. */
@@ -33,19 +34,19 @@ function plannedClaim(analysis: Analysed, row: ContrastRow): Difference | Trend 
   const means = analysis.terms[row.term]?.means ?? []
   const mean = (levels: readonly string[]): number =>
     levels.reduce((sum, level) => sum + observedMean(means.find((each) => each.level === level)), 0) / levels.length
-  const claim: Difference = {
+  const { what, against, at } = byFactors(analysis.vocabulary, row.term, sides.plus, sides.minus)
+  return {
     kind: 'difference',
     origin: 'planned',
     ...common,
-    what: { term: row.term, levels: sides.plus },
-    against: { term: row.term, levels: sides.minus },
+    what,
+    against,
+    at: [...(row.site === null ? [] : [{ factor: 'site', level: row.site }]), ...at],
     size: contrastSize(analysis, row, 1 / sides.total, [mean(sides.plus), mean(sides.minus)]),
-    at: row.site === null ? [] : [{ factor: 'site', level: row.site }],
     among: 1,
     picked: 1,
     reservations: [],
   }
-  return claim
 }
 
 /** The mean step of a factor's amounts. */

@@ -85,5 +85,5 @@ function oddWords(voice: Voice, { level: key, term, site, away, control, p }: Od
 }
 
 function oddAtSite(voice: Voice, claim: OddAtSite): string {
-  return `${oddWords(voice, claim)}${claim.control ? ', and every difference from it there with it' : ''}.`
+  return `${oddWords(voice, claim)}${claim.base ? ', and every difference from it there with it' : ''}.`
 }

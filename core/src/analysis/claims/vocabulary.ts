@@ -28,6 +28,10 @@ export interface FactorWords {
   readonly of: 'treatment' | 'place' | 'time'
   /** Factors that always changed together with it: their level by its level. */
   readonly carries: readonly { readonly name: string; readonly levels: Readonly<Record<string, Said>> }[]
+  /** Of whole treatments: by factor they are combinations of, its level by treatment. */
+  readonly parts: Readonly<Record<string, Readonly<Record<string, string>>>>
+  /** The measure of its amounts; empty where it has none. */
+  readonly measure: string
   /** Names of what always changed together in it, so that none of them can be told from the others. */
   readonly together: readonly string[]
 }
@@ -60,6 +64,8 @@ export function vocabularyOf({ request, sites }: LayoutFrame, carried: readonly 
         ],
         ...ladderOf(factor),
         of: time ? 'time' : 'treatment',
+        parts: Object.fromEntries((('parts' in factor && factor.parts) || []).map((part) => [part.key, part.of])),
+        measure: factor.measure ?? '',
         together: togetherIn(factor, carried),
         carries: carried
           .filter((each) => each.by === factor.key)
@@ -85,6 +91,8 @@ export function vocabularyOf({ request, sites }: LayoutFrame, carried: readonly 
             amounts: {},
             of: 'place',
             carries: [],
+            parts: {},
+            measure: '',
             together: [],
           },
         ],

@@ -50,6 +50,10 @@ export class Voice {
     const words = this.analysis.vocabulary.factors[factor]
     const said = words?.levels[key]
     if (!words || !said) return quotedIf(key, readsAsWords(key))
+    const parts = Object.entries(words.parts)
+    // A combination is told by its parts.
+    if (parts.length > 1 && parts.every(([, of]) => of[key] !== undefined))
+      return parts.map(([part, of]) => this.level(part, of[key]!)).join(' with ')
     const own = this.named(words, said)
     const carried = words.carries.flatMap((each) => (each.levels[key] ? [this.named({ ...words, name: each.name }, each.levels[key])] : []))
     return [own, ...carried].join(' with ')
@@ -119,6 +123,11 @@ export class Voice {
     return formatTogether(out, error)
   }
 
+  /** A value as it was read, in the reader's unit. */
+  read(value: number): string {
+    return formatPlain(shown(value, this.analysis.trait.unit, this.system).value, 5)
+  }
+
   /** A value of the trait with its unit. */
   value(text: string): string {
     return withUnit(text, spelled(this.unit()))
@@ -173,6 +182,11 @@ export class Voice {
   /** Whether a treatment can be said to give so much more of it. */
   get given(): boolean {
     return this.manner !== 'height'
+  }
+
+  /** The verb of the trait. */
+  get be(): string {
+    return this.manner === 'count' ? 'were' : 'was'
   }
 
   get counted(): boolean {
@@ -244,9 +258,13 @@ function mannerOf(name: string, unit: string, kind: Analysis['trait']['kind']): 
 /** Whether the noun of a name stands in the plural: weeds, shoots per pot, days to flower. */
 function isSeveral(name: string): boolean {
   const [head = ''] = name.split(/\s+(?:per|to|of|in|at|on|by|with|after|before|from)\s+/i)
-  const noun = head.split(/[\s_]+/).at(-1)!
+  const words = head.split(/[\s_]+/)
+  const noun = words.length > 1 && STATES.test(words.at(-1)!) ? words[0]! : words.at(-1)!
   return /\p{Ll}{2,}$/u.test(noun) && /s$/i.test(noun) && !/(ss|us|is)$/i.test(noun) && plural(noun) === noun && plural(noun, 1) !== noun
 }
+
+/** What is said of plants and fruits after their name: whips alive, leaves damaged. */
+const STATES = /(?:ed|alive|dead|open|left|lost|found|missing|late|healthy|sound)$/
 
 /** `per m²` for `/m²`. */
 function spelled(unit: string): string {

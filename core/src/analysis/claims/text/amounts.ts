@@ -11,16 +11,16 @@ export function ladder(voice: Voice, claim: Ladder): string {
   switch (shape) {
     case 'rising': {
       const up = signOf(step!) > 0
-      return `${voice.trait} was still ${up ? 'rising' : 'falling'} at the highest level grown, ${end}: the last step, from ${voice.side(step!.against)}, brought ${voice.moreOnly(absolute(voice, step!.size), up)} (${limits(voice, step!)}). More than ${end} is untested.`
+      return `${voice.trait} ${voice.be} still ${up ? 'rising' : 'falling'} at the highest level grown, ${end}: the last step, from ${voice.side(step!.against)}, took ${voice.counted ? 'them' : 'it'} ${by(voice, step!)} (${limits(voice, step!)}). More than ${end} is untested.`
     }
     case 'past its best': {
       const up = signOf(step!) > 0
       const best = better === 'neither' ? (up ? 'lowest' : 'highest') : 'best'
-      return `${voice.trait} was ${best} at ${at}, and ${end} had ${voice.moreOnly(absolute(voice, step!.size), up)} than that (${limits(voice, step!)}).`
+      return `${voice.trait} ${voice.be} ${best} at ${at}, and ${by(voice, step!)} at ${end} (${limits(voice, step!)}).`
     }
     case 'falling': {
       const up = signOf(step!) > 0
-      return `${voice.trait} ${up ? 'rose' : 'fell'} from the lowest level on: ${end} had ${voice.moreOnly(absolute(voice, step!.size), up)} than ${at} (${limits(voice, step!)}).`
+      return `${voice.trait} ${up ? 'rose' : 'fell'} from the lowest level on: ${by(voice, step!)} at ${end} than at ${at} (${limits(voice, step!)}).`
     }
     case 'level off': {
       const text = voice.together([hidden!], stepError(voice, claim))[0]!
@@ -29,8 +29,17 @@ export function ladder(voice: Voice, claim: Ladder): string {
   }
 }
 
+/** How far a step goes, whatever is measured: 1.5 t/ha lower. */
+function by(voice: Voice, step: Difference): string {
+  return `${voice.inInterval(absolute(voice, step.size))} ${signOf(step) > 0 ? 'higher' : 'lower'}`
+}
+
 function stepError({ analysis }: Voice, { factor }: Ladder): number {
   return analysis.terms[factor]?.sed.mean ?? NaN
+}
+
+function goes({ counted }: Voice, up: boolean): string {
+  return `${up ? 'rise' : 'fall'}${counted ? '' : 's'}`
 }
 
 export function trend(voice: Voice, claim: Trend): string {
@@ -46,18 +55,18 @@ export function trend(voice: Voice, claim: Trend): string {
     if (degree > 2)
       return `${head}: ${strength === 'open' ? 'no sign of a finer bend was seen' : 'there is a finer bend'} (${p})${borderline}.`
     return strength === 'open'
-      ? `${head}: no sign that ${voice.trait} goes anything but straight with ${words.name} was seen (${p}); that does not show that it does.`
-      : `${head}: ${voice.trait} ${up ? 'bends upward with' : 'bends downward with'} ${words.name}, each further step bringing ${up ? 'more' : 'less'} than the one before (${p})${borderline}.`
+      ? `${head}: no sign that ${voice.trait} ${voice.counted ? 'go' : 'goes'} anything but straight with ${words.name} was seen (${p}); that does not show that ${voice.counted ? 'they do' : 'it does'}.`
+      : `${head}: ${voice.trait} ${voice.counted ? 'bend' : 'bends'} ${up ? 'upward' : 'downward'} with ${words.name}, each further step bringing ${up ? 'more' : 'less'} than the one before (${p})${borderline}.`
   }
   if (size.as !== 'difference')
-    return `${head}: ${strength === 'open' ? `no steady rise or fall of ${voice.trait} with ${words.name} was seen` : `${voice.trait} ${up ? 'rises' : 'falls'} with ${words.name}`} (${p}, judged on the ${voice.analysis.scale!.name} scale)${borderline}.`
+    return `${head}: ${strength === 'open' ? `no steady rise or fall of ${voice.trait} with ${words.name} was seen` : `${voice.trait} ${goes(voice, up)} with ${words.name}`} (${p}, judged on the ${voice.analysis.scale!.name} scale)${borderline}.`
   const each = perStep(voice, claim)
   const own = up ? size : { ...size, lower: -size.upper, upper: -size.lower }
   const [text, low, high] = voice.together([Math.abs(size.estimate), own.lower, own.upper], size.se)
   const ends = `${voice.confidence} interval ${low} to ${voice.inInterval(high!)}; ${p}`
   return strength === 'open'
     ? `${head}: no steady rise or fall was told; ${voice.more(text!, up)} for each further ${each} was seen (${ends}).`
-    : `${head}: ${voice.trait} ${up ? 'rises' : 'falls'} with ${words.name}, on average ${voice.moreOnly(text!, up)} for each further ${each} (${ends})${borderline}.`
+    : `${head}: ${voice.trait} ${goes(voice, up)} with ${words.name}, on average ${voice.moreOnly(text!, up)} for each further ${each} (${ends})${borderline}.`
 }
 
 /** What a planned comparison came to at each site, those not told apart marked so: the error is that of all sites together. */
@@ -93,6 +102,8 @@ function perStep(voice: Voice, { factor, per, degree }: Pick<Trend, 'factor' | '
   const words = voice.analysis.vocabulary.factors[factor]!
   const amount = Object.values(words.levels).find((each) => each.amount)?.amount
   const step = degree === 1 ? per : per ** (1 / degree)
+  if (!amount && words.measure !== '')
+    return withUnit(formatPlain(shown(step, words.measure, voice.system).value, 3), shown(step, words.measure, voice.system).unit)
   if (!amount) return `${formatPlain(step, 3)} of ${words.name}`
   const out = shown(step, amount.unit, voice.system)
   return withUnit(formatPlain(out.value, 3), out.unit, amount.of)

@@ -11,19 +11,17 @@ export function described(voice: Voice, claim: Described): string {
   const { rows, unit, reason, single, all } = claim
   const units = plural(unit)
   if (rows.length === 0) return 'there are not yet two treatments with values to set side by side.'
-  const values = voice.together(
-    rows.map((row) => row.mean),
-    spreadOf(rows.map((row) => row.mean)),
-  )
+  const means = rows.map((row) => row.mean)
+  // Single values are told as they were read.
+  const values = rows.every((row) => row.n === 1) ? means.map((mean) => voice.read(mean)) : voice.together(means, spreadOf(means))
   const each = rows.map((row, i) => ({ level: voice.cell(claim.term, row.level), value: voice.value(values[i]!) }))
-  const noun = voice.counted ? 'were' : 'was'
   const list =
     all <= EACH
       ? listed(each.map(({ level: name, value }) => `${value} with ${name}`))
       : `between ${each[0]!.value} with ${each[0]!.level} and ${each.at(-1)!.value} with ${each.at(-1)!.level}, the ends of ${all}`
-  if (single) return `on single ${units}, ${voice.trait} ${noun} ${list}: one of each is described, and tells nothing of chance.`
+  if (single) return `on single ${units}, ${voice.trait} ${voice.be} ${list}: one of each is described, and tells nothing of chance.`
   const tail = rows.length < 2 && reason !== 'one level' ? 'with one treatment only there is nothing to compare' : open(voice, claim, units)
-  return `${voice.trait} ${noun} ${list}. This describes these ${units}: ${tail}.${carriedWith(voice, claim.term)}`
+  return `${voice.trait} ${voice.be} ${list}. This describes these ${units}: ${tail}.${carriedWith(voice, claim.term)}`
 }
 
 /** Figures of what is described: to a hundredth of how far they lie apart. */
@@ -53,9 +51,9 @@ function open(voice: Voice, { reason, term }: Described, units: string): string 
   }
 }
 
-export function worth(voice: Voice, { smallest, verdict, oriented }: Worth): string {
+export function worth(voice: Voice, { smallest, verdict, oriented, of }: Worth): string {
   const what = oriented ? 'an improvement' : 'a difference'
-  const set = `the smallest difference worth knowing was set at ${voice.typed(smallest)}`
+  const set = `${of === null ? '' : `of ${voice.factor(of)}: `}the smallest difference worth knowing was set at ${voice.typed(smallest)}`
   switch (verdict) {
     case 'surpassed':
       return `${set}: the whole interval of what was found lies beyond it.`

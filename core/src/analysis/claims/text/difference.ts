@@ -52,7 +52,7 @@ function gave(voice: Voice, claim: Difference): string {
 export function was(voice: Voice, claim: Difference): string {
   const [what, against] = [voice.side(claim.what), voice.side(claim.against)]
   const { size } = claim
-  if (size.as === 'ratio') return `with ${what}, ${voice.trait} ${be(voice)} ${voice.times(size.estimate)} that with ${against}`
+  if (size.as === 'ratio') return `with ${what}, ${voice.trait} ${voice.be} ${voice.times(size.estimate)} that with ${against}`
   const up = signOf(claim) > 0
   // Where a place was named already the treatment comes after.
   if (claim.at.length > 0 && size.as === 'difference') {
@@ -62,13 +62,9 @@ export function was(voice: Voice, claim: Difference): string {
       : `${voice.trait} was ${voice.amount(more)} ${up ? 'higher' : 'lower'} with ${what} than with ${against}`
   }
   if (size.as === 'bent')
-    return `with ${what}, ${voice.trait} ${be(voice)} ${voice.counted ? voice.moreOf(up) : up ? 'higher' : 'lower'} than with ${against}: ${bothMeans(voice, claim)}`
+    return `with ${what}, ${voice.trait} ${voice.be} ${voice.counted ? voice.moreOf(up) : up ? 'higher' : 'lower'} than with ${against}: ${bothMeans(voice, claim)}`
   if (voice.counted) return `with ${what} there were ${voice.more(absolute(voice, size), up)} than with ${against}`
   return `with ${what}, ${voice.trait} was ${voice.amount(absolute(voice, size))} ${up ? 'higher' : 'lower'} than with ${against}`
-}
-
-function be({ counted }: Voice): string {
-  return counted ? 'were' : 'was'
 }
 
 /** What was seen of a difference that is not claimed. */
