@@ -100,7 +100,7 @@ test('a split-plot at two sites, from New trial to Report', async ({ page, empty
       .getByRole('cell')
       .nth(2),
   ).toHaveText('8')
-  await expect(page.getByTestId('sentences')).toContainText('The effects of water and cultivar depend on each other')
+  await expect(page.getByTestId('sentences')).toContainText('What water does depends on cultivar')
   await page.getByRole('radiogroup', { name: 'Sites' }).getByText('South field').click()
   await expect(
     anova
@@ -208,7 +208,9 @@ test('pots with three plants each, counted on two visits by two observers, from 
   await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText(/^42\.0+$/)
   await page.getByRole('button', { name: /^First count/ }).click()
   await expect(means.getByRole('row', { name: /^ONCE/ }).getByRole('cell').nth(2)).toHaveText(/^21\.0+$/)
-  await expect(page.getByTestId('sentences')).toContainText('Once gave 6.0 more shoots than none (95 % interval 3.5 to 8.5)')
+  await expect(page.getByTestId('sentences')).toContainText(
+    'Pinching “once” gave 6.0 more shoots than pinching “none” (95 % interval 3.5 to 8.5;',
+  )
 
   await page.goto(page.url().replace(/\/results.*/, '/report'))
   await expect(page.getByTestId('report')).toHaveAttribute('data-ready', 'true')

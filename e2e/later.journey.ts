@@ -62,7 +62,7 @@ test('drawn among what stands in mid-season, with one shown beside, blinded and 
   expect(after.tests.map((each) => each.term)).toEqual(['block', 'factor-1', 'drawn', 'factor-1:drawn'])
   const [planned] = after.contrasts
   expect(planned!.estimate).toBeGreaterThan(1)
-  await expect(page.getByTestId('planned')).toContainText(/Feeding: fed weekly against as before, from .* more/)
+  await expect(page.getByTestId('planned')).toContainText(/As planned, “Feeding: fed weekly against as before, from .* gave .* more/)
   await expect(page.getByTestId('planned').locator('.badge').first()).toContainText('trial: randomised')
 
   // Blinded, codes alone are seen, and the answer is the same; it is opened on the record.
@@ -124,7 +124,7 @@ test('the same plots for a second season, ranked in money at each', async ({ pag
     ['season', 1],
     ['factor-1:season', 2],
   ])
-  await expect(page.getByTestId('sentences')).toContainText('The effects of mulch and season depend on each other')
+  await expect(page.getByTestId('sentences')).toContainText('What mulch does depends on season')
 
   await step(page, 'Decision')
   await commit(page, 'Price of marketable yield', '100')

@@ -34,7 +34,7 @@ test('results the other way where practitioners differ, over the dates, and stop
   await step(page, 'Results')
   await page.getByText('Over 2 visits', { exact: true }).click()
   await expect(page.getByTestId('models')).toContainText('unstructured')
-  await expect(page.getByText(/The effects of growth regulator and date depend on each other/)).toBeVisible()
+  await expect(page.getByText(/What growth regulator does depends on date/)).toBeVisible()
   await expect(page.getByRole('heading', { name: 'Area under the curve' })).toBeVisible()
   await expect(page.getByText('0, 35 days from the first.')).toBeVisible()
 

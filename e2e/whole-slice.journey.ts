@@ -104,7 +104,7 @@ test('from a new trial to the printed report and the exported package', async ({
   // Results, against figures worked apart.
   await page.getByRole('link', { name: /^Results/ }).click()
   const sentences = page.getByTestId('sentences')
-  await expect(sentences).toContainText('120 kg N/ha gave 2.7 t/ha more sugar yield than no nitrogen')
+  await expect(sentences).toContainText('120 kg N/ha gave 2.70 t/ha more sugar yield than no nitrogen')
   await expect(sentences).toContainText('trial: randomised, 3 plots each')
   const anova = page.getByTestId('anova')
   await expect(anova.getByRole('row', { name: /^Nitrogen/ }).getByRole('cell')).toHaveText([
@@ -135,7 +135,7 @@ test('from a new trial to the printed report and the exported package', async ({
   await page.getByRole('button', { name: 'Leave out' }).click()
   await expect(page.getByTestId('plot-card').getByText('Left out: Grazed by deer')).toBeVisible()
   await page.getByRole('link', { name: /^Results/ }).click()
-  await expect(page.getByTestId('other-way')).toContainText('120 kg N/ha gave 2.7 t/ha more')
+  await expect(page.getByTestId('other-way')).toContainText('120 kg N/ha gave 2.70 t/ha more')
   await page.getByRole('link', { name: /^Numbers/ }).click()
   await page.getByRole('button', { name: /^Sugar yield of plot 101/ }).click()
   await page.getByRole('button', { name: 'Take it back in' }).click()
@@ -157,7 +157,7 @@ test('from a new trial to the printed report and the exported package', async ({
   // Report and package.
   await page.getByRole('link', { name: 'Report' }).click()
   await expect(page.getByTestId('report')).toHaveAttribute('data-ready', 'true')
-  await expect(page.getByTestId('report')).toContainText('120 kg N/ha gave 2.7 t/ha more sugar yield')
+  await expect(page.getByTestId('report')).toContainText('120 kg N/ha gave 2.70 t/ha more sugar yield')
   for (const format of ['A4', 'Letter'] as const) {
     await page.locator('label', { hasText: format }).click()
     const pdf = await page.pdf({ preferCSSPageSize: true })

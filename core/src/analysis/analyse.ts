@@ -213,7 +213,7 @@ function tested(frame: LayoutFrame, scale: ReturnType<typeof scaleFor>, judged: 
       words: wordsOf(
         frame,
         [...new Set(judged.tests.map((test) => test.stratum))],
-        judged.mixed ? { takenOut: judged.mixed.takenOut, said: mixedWords(judged.mixed, frame.incomplete) } : null,
+        judged.mixed ? { takenOut: judged.mixed.takenOut, said: mixedWords(judged.mixed, frame.incomplete, frame.request) } : null,
       ),
       symbols: symbolsOf(frame, linearTerms(frame), scale?.name ?? null),
     },

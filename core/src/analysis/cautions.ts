@@ -27,7 +27,7 @@ export function cautionsFor(frame: LayoutFrame, found: Found): Caution[] {
     ...(found.notTested ? [caution('not tested', found.notTested.text)] : []),
     ...unrandomised(frame),
     ...confounded(frame, found),
-    ...(tested ? [...fewDegrees(found), ...ofChance(frame, found)] : []),
+    ...(tested ? [...fewDegrees(frame, found), ...ofChance(frame, found)] : []),
     ...records(frame, tested),
     ...samples(frame, found),
     ...samplesLost(frame),
@@ -130,7 +130,7 @@ function confounded(frame: LayoutFrame, { tests, lacking }: Found): Caution[] {
   return [...cautions, ...lacking.map((text) => caution('confounded', text))]
 }
 
-function fewDegrees({ errors, tests }: Found): Caution[] {
+function fewDegrees({ request }: LayoutFrame, { errors, tests }: Found): Caution[] {
   const used = errors.filter((error) => tests.some((test) => test.stratum === error.stratum))
   return used
     .filter((error) => error.df < 10)
@@ -139,15 +139,15 @@ function fewDegrees({ errors, tests }: Found): Caution[] {
         'few error degrees of freedom',
         df === 0
           ? `Nothing tells chance differences between ${plural(stratum)}: what was applied to them is described, not tested.`
-          : `How far chance goes is known only roughly${used.length > 1 ? ` for ${differencesOf(stratum)}` : ''}, from ${formatPlain(df, 3)} error ${df === 1 ? 'degree' : 'degrees'} of freedom.`,
+          : `How far chance goes is known only roughly${used.length > 1 ? ` for ${differencesOf(request, stratum)}` : ''}, from ${formatPlain(df, 3)} error ${df === 1 ? 'degree' : 'degrees'} of freedom.`,
       ),
     )
 }
 
 /** Variances at zero, and those that few units tell. */
-function ofChance({ units, tooFew, sampled }: LayoutFrame, { mixed }: Found): Caution[] {
+function ofChance({ request, units, tooFew, sampled }: LayoutFrame, { mixed }: Found): Caution[] {
   const random = (mixed?.parameters ?? []).filter((each) => each.of === 'random')
-  const zero = random.filter((each) => each.atBound).map((each) => differencesOf(each.name))
+  const zero = random.filter((each) => each.atBound).map((each) => differencesOf(request, each.name))
   const few = random.flatMap(({ name }) => {
     const count = [...units, ...sampled].find((unit) => unit.name === name)?.levels.length ?? FEW
     return count < FEW ? [`${count} ${plural(name)}`] : []

@@ -20,6 +20,7 @@ import { judgeParts } from './parts.ts'
 import { plannedContrasts, type PlannedContrast } from './planned.ts'
 import type { Analysis, CovariateRow, ErrorRow, MixedResult, SimpleEffectRow, TestRow } from './result.ts'
 import type { TermMeans } from './term-result.ts'
+import { termCalled } from './words.ts'
 
 /** What a layout with one error, or with several, comes to. */
 export interface Judged {
@@ -114,7 +115,9 @@ function meansOf(
   const half = tUpperQuantile(options.significance / 2, df)
   const means = found.filter((mean) => mean.estimable && mean.n > 0)
   if (means.length < found.length)
-    lacking.push(`${found.length - means.length} of ${found.length} means of ${names.join(' × ')} cannot be estimated from what was grown.`)
+    lacking.push(
+      `${found.length - means.length} of ${found.length} means of ${termCalled(frame.request.factors, names)} cannot be estimated from what was grown.`,
+    )
   return {
     term,
     bySite: names.length > term.length,

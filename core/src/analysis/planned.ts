@@ -1,6 +1,6 @@
 import { orthogonalPolynomials } from '../statistics/index.ts'
 import { crossing, type LayoutFrame } from './layout.ts'
-import { listed } from './words.ts'
+import { levelCalled, listed } from './words.ts'
 import { AnalysisError } from './request.ts'
 
 export interface PlannedContrast {
@@ -33,7 +33,9 @@ export function plannedContrasts(frame: LayoutFrame): { planned: PlannedContrast
       ...asked.flatMap(({ name }, i) =>
         without[i]!.length === 0
           ? []
-          : [`The comparison “${name}” cannot be made: ${listed(without[i]!)} ${without[i]!.length === 1 ? 'has' : 'have'} no value.`],
+          : [
+              `The comparison “${name}” cannot be made: ${listed(without[i]!.map((level) => levelCalled(frame.request.factors, asked[i]!.term, level)))} ${without[i]!.length === 1 ? 'has' : 'have'} no value.`,
+            ],
       ),
       ...options.polynomials.flatMap((factor) => {
         const levels = frame.factors.find((each) => each.name === factor)!.levels.length

@@ -4,7 +4,7 @@ import { analyse } from './analyse.ts'
 import { layoutFrame, SITES_OF_A_REGION } from './layout.ts'
 import { AnalysisError, type AnalysisOptions, type AnalysisRequest } from './request.ts'
 import type { Analysis } from './result.ts'
-import { capital, listed } from './words.ts'
+import { capital, listed, termCalled } from './words.ts'
 
 /** A question on which practitioners differ, answered the other way beside the answer taken. */
 export interface School {
@@ -114,7 +114,7 @@ function judged(
   const lost = [...own.told].filter((each) => !others.told.has(each)).length
   const gained = [...others.told].filter((each) => !own.told.has(each)).length
   const changes = turned.length > 0 || lost > 0 || gained > 0
-  const terms = turned.map(({ term, p, otherP }) => `${term.replaceAll(':', ' × ')} ${otherP < significance ? 'becomes' : 'is no longer'} significant (p ${formatP(otherP)}, not ${formatP(p)})`) // prettier-ignore
+  const terms = turned.map(({ term, p, otherP }) => `${termCalled(request.factors, term.split(':'))} ${otherP < significance ? 'becomes' : 'is no longer'} significant (p ${formatP(otherP)}, not ${formatP(p)})`) // prettier-ignore
   const counted = `${others.told.size} of ${others.all}${others.told.size === own.told.size ? ', as before' : `, not ${own.told.size}`}`
   const comparisons = (n: number): string => `${n} comparison${n === 1 ? ' is' : 's are'}`
   const apart =

@@ -13,6 +13,7 @@ import { crossing, type LayoutFrame } from './layout.ts'
 import { AnalysisError, type Method } from './request.ts'
 import type { ComparisonRow, MeanRow, SimpleEffectRow, Spread, TermResult, TestRow } from './result.ts'
 import { broughtBack, isLogarithm } from './scale.ts'
+import { termCalled } from './words.ts'
 
 export interface JudgedMean {
   readonly level: string
@@ -59,7 +60,7 @@ export function termResult(frame: LayoutFrame, scale: Transformation | null, of:
   const comparisons: Partial<Record<Method, ComparisonRow[]>> = {}
   const letters: Partial<Record<Method, Record<string, string>>> = {}
   for (const method of methodsFor(request, control)) {
-    request.onProgress?.({ doing: `comparing the means of ${name.join(' × ')}`, step: null })
+    request.onProgress?.({ doing: `comparing the means of ${termCalled(request.factors, name)}`, step: null })
     const rows = silent ? [] : groups.flatMap((among) => compared(request, of, method, among, control))
     comparisons[method] = rows.map((row) => comparisonRow(frame, scale, of.means, row, evidence(row.a, row.b)))
     if (comparisonMethod(method).pairs === 'all' && rows.length > 0 && of.means.length <= MOST_LETTERS)

@@ -1,12 +1,30 @@
 import { plural } from '../quantity/index.ts'
 import type { LayoutFrame } from './layout.ts'
+import type { AnalysisRequest } from './request.ts'
 
 /** The differences a test is held against: those between units, or what treatments do differently from site to site. */
-export function differencesOf(stratum: string): string {
+export function differencesOf({ factors }: Pick<AnalysisRequest, 'factors'>, stratum: string): string {
   const [site, ...term] = stratum.split(':')
   return term.length > 0
-    ? `what ${term.join(' × ')} does differently from ${site} to ${site}`
+    ? `what ${termCalled(factors, term)} does differently from ${site} to ${site}`
     : `the differences between ${plural(stratum)}`
+}
+
+/** A factor as it is called, a part of whole treatments too. */
+function calledIn(factors: AnalysisRequest['factors'], key: string): string {
+  const all = factors.flatMap((factor) => [factor, ...(factor.parts ?? [])])
+  return all.find((factor) => factor.key === key)?.name ?? key
+}
+
+/** Factors of a term as they are called, joined by ×. */
+export function termCalled(factors: AnalysisRequest['factors'], term: readonly string[]): string {
+  return term.map((key) => calledIn(factors, key)).join(' × ')
+}
+
+/** A level of a term by what its levels are called. */
+export function levelCalled(factors: AnalysisRequest['factors'], term: readonly string[], level: string): string {
+  const levels = term.length === 1 ? [level] : level.split(':')
+  return term.map((key, k) => factors.find((factor) => factor.key === key)?.said?.[levels[k]!]?.name ?? levels[k]).join(' with ')
 }
 
 /** What was dealt out in what, what is taken out first, and what terms are `held` against; null when nothing is tested. */
@@ -36,7 +54,7 @@ export function wordsOf(
       : mixed
         ? mixed.said
         : random.size > 0
-          ? heldWords(held)
+          ? heldWords(request, held)
           : `${several ? 'Terms' : 'Treatments'} are tested against the differences between ${plural(finest)} treated alike.`,
   ]
     .filter(Boolean)
@@ -44,11 +62,11 @@ export function wordsOf(
 }
 
 /** Sites may be a sample of many: then their interactions judge, and no longer the units alone. */
-function heldWords(held: readonly string[]): string {
+function heldWords(request: AnalysisRequest, held: readonly string[]): string {
   const units = held.filter((each) => !each.includes(':'))
   const bySite = held.filter((each) => each.includes(':'))
   const plain = `Each term is tested against the differences between the units it was applied to: ${listed(units.map((unit) => plural(unit)))}.`
-  const sampled = `Sites are taken as a sample of many: treatments are tested against ${listed(bySite.map(differencesOf))}.`
+  const sampled = `Sites are taken as a sample of many: treatments are tested against ${listed(bySite.map((each) => differencesOf(request, each)))}.`
   return [...(units.length > 0 ? [plain] : []), ...(bySite.length > 0 ? [sampled] : [])].join(' ')
 }
 

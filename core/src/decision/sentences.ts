@@ -1,4 +1,4 @@
-import { spokenTreatment } from '../analysis/index.ts'
+import { listed, spokenTreatment } from '../analysis/index.ts'
 import { formatConfidence, formatQuantity, type UnitSystem } from '../quantity/index.ts'
 import type { Treatments } from '../trial/index.ts'
 import type { Decision } from './returns.ts'
@@ -22,8 +22,10 @@ export function decisionSentences(decision: Decision, treatments: Treatments, cu
   }
   const close = decision.tested ? decision.returns.filter((each) => each !== best && !each.toldFromBest) : []
   if (close.length > 0) {
-    const list = close.map((each) => name(each.treatment.key)).join(', ')
-    sentences.push(`The returns of ${list} could not be told from it at the level set; labour, risk and water may decide between them.`)
+    const list = listed(close.map((each) => name(each.treatment.key)))
+    sentences.push(
+      `The ${close.length === 1 ? 'return' : 'returns'} of ${list} could not be told from it at the level set; labour, risk and water may decide between them.`,
+    )
   }
   const { sites } = decision
   const places = sites.length - decision.again

@@ -1,5 +1,5 @@
 import { comparisonMethod } from '@canter/core/statistics'
-import { captionOf, type Analysis, type TermResult } from '@canter/core/analysis'
+import { captionOf, sentencesOf, type Analysis, type TermResult } from '@canter/core/analysis'
 import { formatConfidence, formatNumber, formatPlain, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import { nutrientOf, type Treatments } from '@canter/core/trial'
 import { useComputedColorScheme } from '@mantine/core'
@@ -50,6 +50,8 @@ export function MeansChart({ analysis, term, treatments, system, method, height 
   const dark = useComputedColorScheme('light') === 'dark' && !printed
   const [asTable, setAsTable] = useState(false)
   const caption = useMemo(() => captionOf(analysis, term.term, system), [analysis, term, system])
+  // What leads the page stands above the chart already.
+  const lead = useMemo(() => sentencesOf(analysis, system).find((each) => each.about !== 'planned')?.text, [analysis, system])
   const chart = useRef<Chart<'scatterWithErrorBars', Point[]>>(null)
   const unit = shownUnit(analysis.trait.unit, system)
   const looks = useMemo(() => levelLooks(term, treatments), [term, treatments])
@@ -131,7 +133,7 @@ export function MeansChart({ analysis, term, treatments, system, method, height 
           <ReactChart
             ref={chart}
             type="scatterWithErrorBars"
-            aria-label={`${analysis.trait.name} by ${drawn.axis.toLowerCase()}: means with intervals over single ${analysis.unit}s`}
+            aria-label={`${analysis.trait.name} by ${drawn.axis.toLowerCase()}: means with intervals over single ${plural(analysis.unit)}${caption === null ? '' : `. ${caption}`}`}
             role="img"
             options={options}
             plugins={[letters]}
@@ -166,7 +168,7 @@ export function MeansChart({ analysis, term, treatments, system, method, height 
       {!printed && (
         <figcaption className="small quiet" style={{ display: 'flex', gap: 14, flexWrap: 'wrap' }}>
           <span>
-            {caption !== null && <span data-testid="caption">{caption} </span>}
+            {caption !== null && caption !== lead && <span data-testid="caption">{caption} </span>}
             Filled: means{analysis.kind === 'tested' ? ` with ${formatConfidence(analysis.significance)} % intervals` : ''}. Rings: single{' '}
             {plural(analysis.unit)}.{drawn.control !== null ? ' Dashed: the control.' : ''}
             {drawn.letters.some(Boolean) ? ` ${marksOf(method)}` : ''}

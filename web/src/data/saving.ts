@@ -3,7 +3,7 @@ import type { Trial, TrialFile } from '@canter/core/trial'
 import { useQueryClient } from '@tanstack/react-query'
 import { createContext, useCallback, useContext, useMemo, useRef, useState } from 'react'
 import { ApiProblem } from './client.ts'
-import { trialQuery, useEditSection, useUndoEvent, type Edit } from './trial-file.ts'
+import { patchOf, trialQuery, useEditSection, useUndoEvent, type Edit, type PatchOf } from './trial-file.ts'
 
 /** What became of an edit: saved, left by whoever made it, or the problem in words. */
 export type Saved = { ok: true } | { ok: false; problem: string; left: boolean }
@@ -13,7 +13,7 @@ export type ChangeSection = (section: string, patch: Readonly<Record<string, unk
 
 export interface Saving {
   /** Saves fields of one section at once; asks for a reason or a yes where one is needed. Always says what became of it. */
-  readonly save: (section: string, patch: Readonly<Record<string, unknown>>) => Promise<Saved>
+  readonly save: (section: string, patch: Readonly<Record<string, unknown>> | PatchOf) => Promise<Saved>
   /** Turns back the last change made here, on what it changed. */
   readonly undo: () => void
   /** Lets Undo turn back a change that was not an edit of a section: a layout, what a unit got. */
@@ -62,7 +62,7 @@ export function useTrialSaving(trial: string): { saving: Saving; question: Quest
   }, [])
 
   const save = useCallback(
-    async (section: string, patch: Readonly<Record<string, unknown>>): Promise<Saved> => {
+    async (section: string, patch: Readonly<Record<string, unknown>> | PatchOf): Promise<Saved> => {
       const seen = standing()?.trial
       let edit: Edit = { section, patch }
       for (;;) {
@@ -126,14 +126,15 @@ async function answerTo(
   const current = problem.current as TrialFile
   take(current)
   const version = current.trial.versions[edit.section] ?? 1
-  const clashing = Object.keys(edit.patch).filter(
+  const patch = patchOf(edit, seen ?? current.trial)
+  const clashing = Object.keys(patch).filter(
     (path) => !seen || !same(fieldValue(seen, edit.section, path), fieldValue(current.trial, edit.section, path)),
   )
   // Somebody changed another field of the section: there is nothing to choose between.
   if (clashing.length === 0) return { ...edit, version }
   const clashes = clashing.map((path): Clash => ({
     what: fieldName(edit.section, path, current.trial),
-    yours: valueInWords(edit.patch[path]),
+    yours: valueInWords(patch[path]),
     stands: valueInWords(fieldValue(current.trial, edit.section, path)),
   }))
   const mine = await new Promise<boolean>((answer) =>

@@ -1,4 +1,12 @@
-import { api, type LayoutRequest, type LaterDraw, type SectionEdit, type TreatmentChange, type TrialFile } from '@canter/core/trial'
+import {
+  api,
+  type LayoutRequest,
+  type LaterDraw,
+  type SectionEdit,
+  type TreatmentChange,
+  type Trial,
+  type TrialFile,
+} from '@canter/core/trial'
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
 import { call, NoAnswer } from './client.ts'
 import { localStore } from './local-store.ts'
@@ -52,14 +60,27 @@ function useTrialChange<Input>(id: string, change: (file: TrialFile, input: Inpu
 /** A patch of one section, at the version this device has seen unless another is named. */
 export interface Edit extends Partial<Pick<SectionEdit, 'reason' | 'confirm' | 'version'>> {
   readonly section: string
-  readonly patch: Readonly<Record<string, unknown>>
+  readonly patch: Patch | PatchOf
+}
+
+type Patch = Readonly<Record<string, unknown>>
+/** From what stands when the edit's turn comes: a value that keeps others beside it must not be made from an older one. */
+export type PatchOf = (trial: Trial) => Patch
+
+export function patchOf({ patch }: Pick<Edit, 'patch'>, trial: Trial): Patch {
+  return typeof patch === 'function' ? patch(trial) : patch
 }
 
 export function useEditSection(id: string) {
   return useTrialChange<Edit>(id, (file, { section, patch, version, reason, confirm }) =>
     call(api.editSection, {
       params: { trial: id, section },
-      body: { version: version ?? file.trial.versions[section] ?? 1, patch, reason: reason ?? '', confirm: confirm ?? false },
+      body: {
+        version: version ?? file.trial.versions[section] ?? 1,
+        patch: patchOf({ patch }, file.trial),
+        reason: reason ?? '',
+        confirm: confirm ?? false,
+      },
     }),
   )
 }

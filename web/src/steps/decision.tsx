@@ -24,7 +24,7 @@ const BASIS = 2
 /** Does it pay, against what, how surely, and at which prices no longer. Nothing is said of money that nobody stated. */
 export function DecisionStep() {
   const open = useOpenTrial()
-  const { trial, layouts } = open
+  const { trial, layouts, progress } = open
   const { save } = useSaving()
   const { units: system } = usePerson()
   const [tried, setTried] = useState<Partial<Prices>>({})
@@ -66,8 +66,10 @@ export function DecisionStep() {
               </p>
             )}
           </>
-        ) : layouts.length === 0 || !outcome ? (
+        ) : layouts.length === 0 || progress.readings === 0 ? (
           <p className="sentence">The money answer comes once plots are measured.</p>
+        ) : !outcome ? (
+          <p className="quiet">Working it out.</p>
         ) : outcome.ok ? (
           <div data-testid="decision-sentences">
             {withSecond(decisionSentences(outcome.decision, trial.treatments, prices.currency, system), across).map((text, i) => (
@@ -78,14 +80,6 @@ export function DecisionStep() {
           </div>
         ) : (
           <p className="sentence">{outcome.problem}</p>
-        )}
-        {basis?.ok && (
-          <div className="small" data-testid="basis">
-            <p className="quiet" style={{ margin: '8px 0 0' }}>
-              What this rests on
-            </p>
-            <Sentences leading={false} sentences={sentencesOf(basis.both.without, system).slice(0, BASIS)} />
-          </div>
         )}
       </section>
       {missing === null && outcome?.ok && (
@@ -176,8 +170,11 @@ export function DecisionStep() {
                 placeholder={treatment.role === 'untreated control' ? 'nothing' : 'not stated'}
                 {...money}
                 onCommit={(value) => {
-                  const { [treatment.key]: _, ...others } = standing.otherCost
-                  return change({ otherCost: value === null ? others : { ...others, [treatment.key]: value } })
+                  setTried({})
+                  return save('prices', ({ prices: { otherCost } }) => {
+                    const { [treatment.key]: _, ...others } = otherCost
+                    return { otherCost: value === null ? others : { ...others, [treatment.key]: value } }
+                  })
                 }}
               />
             ))}
@@ -249,6 +246,14 @@ export function DecisionStep() {
           ))}
         </Group>
       </section>
+      {basis?.ok && (
+        <section className="section" aria-labelledby="basis" data-testid="basis">
+          <h2 className="section-title" id="basis">
+            What this rests on
+          </h2>
+          <Sentences leading={false} sentences={sentencesOf(basis.both.without, system).slice(0, BASIS)} />
+        </section>
+      )}
     </>
   )
 }

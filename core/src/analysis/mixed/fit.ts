@@ -15,9 +15,8 @@ import {
   type Independent,
   type MixedFit,
 } from '../../statistics/index.ts'
-import { plural } from '../../quantity/index.ts'
 import type { LayoutFrame } from '../layout.ts'
-import { listed } from '../words.ts'
+import { differencesOf, listed } from '../words.ts'
 import type { MixedSetup } from './setup.ts'
 
 /** Effects, fixed and random, up to which matrices of all of them are held. */
@@ -86,7 +85,7 @@ export function fitOne(
   const told = large || grid ? null : independentColumns(design)
   const independent = told && told.dependent.length > 0 ? told : null
   const columns = independent ? independent.keep.map((k) => design.columns[k]!) : design.columns
-  const doing = `fitting ${errors ? errors.name : random.length > 0 ? `the differences between ${listed(random.map((each) => plural(each.name)))}` : 'the model'}`
+  const doing = `fitting ${errors ? errors.name : random.length > 0 ? listed(random.map((each) => differencesOf(request, each.name))) : 'the model'}`
   request.onProgress?.({ doing, step: null })
   const onStep = (step: number): void => request.onProgress?.({ doing, step })
   const fit = attempted(() => {

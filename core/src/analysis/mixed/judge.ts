@@ -17,6 +17,7 @@ import { plannedContrasts } from '../planned.ts'
 import { AnalysisError } from '../request.ts'
 import type { MixedParameter, MixedResult, SimpleEffectRow } from '../result.ts'
 import type { JudgedMean, TermMeans } from '../term-result.ts'
+import { termCalled } from '../words.ts'
 import { covariateRows } from './covariates.ts'
 import { fitModels, fitOne, MixedFailure, type FittedModel } from './fit.ts'
 import { combined, Rows, type Cell } from './rows.ts'
@@ -64,7 +65,7 @@ export function inMixedModel(frame: LayoutFrame): Judged {
       (term) => {
         const own = rows.of(term)
         if (own.length === 0) {
-          lacking.push(`${term.join(' × ')} cannot be tested: too few of its combinations were grown.`)
+          lacking.push(`${termCalled(request.factors, term)} cannot be tested: too few of its combinations were grown.`)
           return []
         }
         const { f, numeratorDf, denominatorDf } = method.test(own)
@@ -282,7 +283,9 @@ function meansOf({ frame, setup, method, rows, lacking }: Means, names: readonly
   const all = cellsOf(setup, names)
   const cells = all.filter((cell) => rows.estimable(cell.at))
   if (cells.length < all.length && names.length === term.length)
-    lacking.push(`${all.length - cells.length} of ${all.length} means of ${names.join(' × ')} cannot be estimated from what was grown.`)
+    lacking.push(
+      `${all.length - cells.length} of ${all.length} means of ${termCalled(frame.request.factors, names)} cannot be estimated from what was grown.`,
+    )
   const family = method.family(cells.map((cell) => rows.mean(cell.at)))
   const means = cells.map(({ level, n }, i): JudgedMean => {
     const { estimate, se, df, lower, upper } = tested(family.at(i), significance)

@@ -1,12 +1,17 @@
 import { plural } from '../../quantity/index.ts'
+import type { AnalysisRequest } from '../request.ts'
 import type { MixedResult } from '../result.ts'
 import { capital, differencesOf, listed } from '../words.ts'
 
 /** What is chance in a mixed model, how its errors go together, and how its terms are tested. */
-export function mixedWords({ parameters, errors, likelihood, df }: MixedResult, incomplete: readonly string[]): string {
+export function mixedWords(
+  { parameters, errors, likelihood, df }: MixedResult,
+  incomplete: readonly string[],
+  request: Pick<AnalysisRequest, 'factors'>,
+): string {
   const names = parameters.filter((each) => each.of === 'random').map((each) => each.name)
   const kinds = names.filter((name) => !name.includes(':')).map((name) => plural(name))
-  const bySite = names.filter((name) => name.includes(':')).map((name) => differencesOf(name))
+  const bySite = names.filter((name) => name.includes(':')).map((name) => differencesOf(request, name))
   const parts = incomplete.filter((kind) => names.includes(kind)).map((kind) => `Each ${kind} holds a part of the treatments only`)
   const chance = [...(kinds.length > 0 ? [`the differences between ${listed(kinds)}`] : []), ...bySite]
   return [
