@@ -14,7 +14,7 @@ import { scaleFor } from './scale.ts'
 import { carriedCautions, withoutCarried } from './claims/carried.ts'
 import { claimsOf } from './claims/claims.ts'
 import type { Claim } from './claims/claim.ts'
-import { onePlotOf } from './claims/one-plot.ts'
+import { keyOf, onePlotOf } from './claims/one-plot.ts'
 import type { Source } from './claims/size.ts'
 import { sentencesOf } from './claims/text.ts'
 import { vocabularyOf, type Carried } from './claims/vocabulary.ts'
@@ -32,7 +32,9 @@ import { capital, symbolsOf, wordsOf } from './words.ts'
 export function analyse(request: AnalysisRequest): Analysis {
   const found = analysed(request)
   const one = onePlotOf(request, found, analysed)
-  return one ? retold(found, [...found.claims.slice(0, 1), one, ...found.claims.slice(1)]) : found
+  if (!one) return found
+  const at = 1 + found.claims.findIndex((claim) => keyOf(claim) === one.of)
+  return retold(found, [...found.claims.slice(0, at), one, ...found.claims.slice(at)])
 }
 
 function retold(analysis: Omit<Analysis, 'sentences'>, claims: readonly Claim[]): Analysis {

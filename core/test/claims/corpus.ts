@@ -170,6 +170,33 @@ const interactions: Case[] = [
   ),
 ]
 
+interactions.push(
+  made(
+    'of six sites one turns: it is the one that is named',
+    {
+      factors: { feed: ['F1', 'F2'] },
+      sites: LINES(6),
+      value: ({ levels, site }) => 6 + (levels['feed'] === 'F2' ? (site === 'line03' ? -2 : 2) : 0),
+    },
+    [
+      /At line03, F1 gave 2\.0\d? t\/ha more yield than F2/,
+      /A difference was told apart at each of the 6 sites, and not always the same way/,
+    ],
+    [/^F2 gave/m],
+    /depends on site/,
+  ),
+  made(
+    'on a root scale, at each level by both means',
+    {
+      factors: spray,
+      noise: 0.4,
+      value: ({ levels }) => 9 + (levels['fungicide'] === 'sprayed' && levels['variety'] === 'var1' ? 12 : 0),
+      options: { scale: 'square root' },
+    },
+    [/With var1, sprayed gave more yield than unsprayed: 21\.0 against 9\.0 t\/ha/, /9\.\d+ against 9\.\d+ t\/ha was seen/],
+  ),
+)
+
 // ————— per cent
 
 const percent: Case[] = [
@@ -571,7 +598,10 @@ const oneSided: Case[] = each(['more', 'less', 'neither'] as const, (better) =>
         options: { side },
         trait: { better },
       },
-      [/2\.5\d? t\/ha (lower|higher) than with bare/, /the one-sided test that was asked for does not judge that/],
+      [
+        /2\.5\d? t\/ha (lower|higher) than with bare/,
+        /asked was only whether treatments give (more|less), and the one-sided test does not judge that/,
+      ],
       [/none of 2 others was told apart[^.]*\.$/],
     ),
     made(
@@ -832,6 +862,43 @@ const lacking: Case[] = [
     ),
   ),
 ]
+
+lacking.push(
+  made(
+    'a combination that was not grown: the combinations are told, and what both changed is said',
+    {
+      factors: { soil: ['peat', 'sand'], pot: ['P1', 'P2'] },
+      grown: ({ soil, pot }) => !(soil === 'sand' && pot === 'P1'),
+      value: of('soil', { peat: 2 }),
+    },
+    [
+      /Peat with P1 gave 2\.0\d? t\/ha more yield than sand with P2/,
+      /They differ in soil and pot, so which of these did it cannot be said/,
+    ],
+    [/with one treatment only/],
+  ),
+  made(
+    'products of two types: the type is told with its product, and beyond it nothing is claimed',
+    {
+      factors: { type: ['organic', 'mineral'], product: ['manure', 'compost', 'urea', 'nitrate'] },
+      grown: ({ type, product }) => (type === 'organic') === ['manure', 'compost'].includes(product!),
+      value: of('product', { urea: 2 }),
+    },
+    [/Urea \(mineral\) gave 2\.0\d? t\/ha more yield than \w+ \((organic|mineral)\)/, /Type followed from product on every unit/],
+    [/^Mineral gave/m],
+  ),
+  made(
+    'slopes of their own: the difference is read somewhere',
+    {
+      factors: { feed: ['F1', 'F2'] },
+      blocks: 8,
+      value: ({ levels, block }) => 6 + (levels['feed'] === 'F2' ? 2 + block * 0.4 : 0),
+      covariate: ({ block, levels }) => 15 + block * 3 + ((block * (levels['feed'] === 'F2' ? 3 : 5)) % 7) * 0.5,
+      options: { slopes: 'separate' },
+    },
+    [/means read at stand \d+(\.\d+)?, and elsewhere the difference is another/],
+  ),
+)
 
 // ————— one plot
 
@@ -1094,6 +1161,28 @@ const language: Case[] = [
     ]),
   ),
 ]
+
+language.push(
+  ...each(
+    [
+      ['Weeds', 'no./m2', 'per m²'],
+      ['plants', 'plants/m2', 'per m2'],
+      ['shoots', 'm-2', 'per m²'],
+    ] as const,
+    ([name, unit, said]) =>
+      made(
+        `${name} in ${unit}`,
+        { factors: { cover: ['bare', 'rye'] }, noise: 3, value: of('cover', { rye: -30 }, 60), trait: { name, unit, kind: 'count' } },
+        [new RegExp(`Bare gave 30\\.0 more ${name} ${said} than rye`)],
+        [/\(no\.|\(plants/],
+      ),
+  ),
+  made(
+    'whips alive are counted',
+    { factors: { store: ['cold', 'cool'] }, noise: 0.5, value: of('store', { cool: -4 }, 20), trait: { name: 'whips alive', unit: '' } },
+    [/gave 4\.0\d? more whips alive than/],
+  ),
+)
 
 // ————— cautions
 

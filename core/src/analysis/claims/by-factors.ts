@@ -35,6 +35,12 @@ export function byFactors(
   }
 }
 
+/** Factors in which two treatments differ; empty where they are no combinations. */
+export function differingIn({ factors }: Vocabulary, term: string, a: string, b: string): string[] {
+  const [first, second] = [levelsOf(factors, term, a), levelsOf(factors, term, b)]
+  return first && second ? Object.keys(first).filter((key) => first[key] !== second[key]) : []
+}
+
 function levelsOf(factors: Vocabulary['factors'], term: string, level: string): Levels | null {
   const keys = term.split(':')
   if (keys.length > 1) {

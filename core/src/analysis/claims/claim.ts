@@ -66,12 +66,11 @@ export interface Difference extends Evident {
 /** What must be known with a claim for it to be true. */
 export type Reservation =
   | { readonly kind: 'averaged'; readonly over: string; readonly differs: boolean }
-  | { readonly kind: 'adjusted'; readonly covariate: string; readonly at: number }
+  | { readonly kind: 'adjusted'; readonly covariate: string; readonly at: number; readonly elsewhere: boolean }
   | { readonly kind: 'own errors' }
   | { readonly kind: 'unrandomised' }
   | { readonly kind: 'one-sided'; readonly side: 'greater' | 'less' }
   | { readonly kind: 'widest'; readonly pairs: number; readonly allowed: boolean; readonly byChance: number }
-  | { readonly kind: 'confounded'; readonly factors: readonly string[] }
 
 /** All levels of a factor at once. */
 export interface Whole extends Evident {
@@ -215,6 +214,8 @@ export interface OnePlot extends Evident {
   readonly code: string
   readonly site: string | null
   readonly value: number
+  /** The claim it stands with. */
+  readonly of: string
   /** Carries what is claimed, or hides what would be. */
   readonly way: 'carries' | 'hides'
   readonly without: readonly Claim[]

@@ -1,3 +1,4 @@
+import type { TermResult } from '../result.ts'
 import type { Claim, Dependence, Reservation } from './claim.ts'
 import { averageHolds, dependences } from './dependence.ts'
 import { oddAtSites } from './odd-at-site.ts'
@@ -17,7 +18,9 @@ export function claimsOf(source: Source): Claim[] {
   const joint = dependences(source)
   const told = joint.filter((each) => each.strength === 'told')
   const narrow = joint.filter((each) => each.strength === 'narrow')
-  const after = single.flatMap((term): Claim[] => {
+  // Where not all combinations were grown, a factor may have no means of its own: the combinations are told.
+  const cells = single.some((term) => term.means.length < 2) ? wholeOf(source) : null
+  const after = (cells ? [cells] : single).flatMap((term): Claim[] => {
     const own = told.filter((one) => one.factors.includes(term.term))
     // The average of what differs is told only where every part of it goes the same way, and of sites that are a sample.
     if (own.some((one) => !averageHolds(one, term.term) && !isSample(source, one))) return []
@@ -34,22 +37,30 @@ export function claimsOf(source: Source): Claim[] {
   return planned.length > 0 ? [...planned, ...odd, ...led] : [...led.slice(0, 1), ...odd, ...led.slice(1)]
 }
 
+/** The term of all factors, where it has means to set against each other. */
+function wholeOf({ analysis }: Source): TermResult | null {
+  const own = Object.values(analysis.terms).filter((term) => !term.factors.includes('site'))
+  const most = own.reduce((a, b) => (b.factors.length > a.factors.length ? b : a))
+  return most.factors.length > 1 && most.means.length > 1 ? most : null
+}
+
 /** Sites that stand for others like them: their average is judged by how much they differ. */
-function isSample({ analysis }: Source, { factors, effects }: Dependence): boolean {
+function isSample({ analysis }: Source, { factors }: Dependence): boolean {
   const term = factors.filter((key) => key !== 'site').join(':')
-  const turned = new Set(effects.filter((each) => each.strength === 'told').map((each) => Math.sign(each.size.estimate))).size > 1
   return (
-    !turned &&
-    factors[0] === 'site' &&
-    factors.length === 2 &&
-    analysis.tests.some((test) => test.term === term && test.stratum.startsWith('site:'))
+    factors[0] === 'site' && factors.length === 2 && analysis.tests.some((test) => test.term === term && test.stratum.startsWith('site:'))
   )
 }
 
 function reservationsOf({ analysis }: Source, joint: readonly Dependence[]): Reservation[] {
   return [
     ...joint.map((one): Reservation => ({ kind: 'averaged', over: one.modifier, differs: one.strength === 'told' })),
-    ...analysis.covariates.map((row): Reservation => ({ kind: 'adjusted', covariate: row.name, at: row.at })),
+    ...analysis.covariates.map((row): Reservation => ({
+      kind: 'adjusted',
+      covariate: row.name,
+      at: row.at,
+      elsewhere: analysis.options.slopes === 'separate',
+    })),
     ...(analysis.mixed?.errors?.key === 'by group' ? [{ kind: 'own errors' } as const] : []),
   ]
 }

@@ -56,7 +56,7 @@ function dependence(source: Source, factors: readonly string[], term: TermResult
 }
 
 /** Which way: by the order of the levels, so that one effect has one sign wherever it is read. */
-function wayOf(claim: Difference): number {
+export function wayOf(claim: Difference): number {
   const forward = claim.what.levels[0]!.localeCompare(claim.against.levels[0]!) < 0
   return forward ? signOf(claim) : -signOf(claim)
 }

@@ -34,6 +34,7 @@ export function onePlotOf(
       code: row.code,
       site: siteOf(request, one.id),
       value: row.value,
+      of: way.of,
       way: way.way,
       without: way.claims,
       evidence: way.claims[0]!.evidence,
@@ -44,16 +45,19 @@ export function onePlotOf(
 }
 
 /** Claims by what they are of, with whether they are made; and those without the unit. */
-function turned(found: Omit<Analysis, 'sentences'>, without: Analysis): { way: OnePlot['way']; claims: readonly Claim[] } | null {
+function turned(
+  found: Omit<Analysis, 'sentences'>,
+  without: Analysis,
+): { way: OnePlot['way']; claims: readonly Claim[]; of: string } | null {
   const [own, other] = [leads(found.claims), leads(without.claims)]
   for (const [key, claim] of own) {
     const there = other.get(key)
     if (!there) continue
-    if (made(claim) !== made(there)) return { way: made(claim) ? 'carries' : 'hides', claims: [there] }
+    if (made(claim) !== made(there)) return { way: made(claim) ? 'carries' : 'hides', claims: [there], of: key }
     if (made(claim) && claim.kind === 'difference' && there.kind === 'difference') {
       const [a, b] = [claim, there].map(({ size }) => (size.as === 'ratio' ? Math.log(size.estimate) : size.estimate))
       const same = claim.what.levels.join() === there.what.levels.join() && claim.against.levels.join() === there.against.levels.join()
-      if (same && Math.abs(b!) < Math.abs(a!) / 2) return { way: 'carries', claims: [there] }
+      if (same && Math.abs(b!) < Math.abs(a!) / 2) return { way: 'carries', claims: [there], of: key }
     }
   }
   return null
@@ -69,7 +73,7 @@ function leads(claims: readonly Claim[]): Map<string, Claim> {
   return found
 }
 
-function keyOf(claim: Claim): string | null {
+export function keyOf(claim: Claim): string | null {
   switch (claim.kind) {
     case 'difference':
       return claim.name ?? claim.what.term
@@ -78,6 +82,7 @@ function keyOf(claim: Claim): string | null {
     case 'dependence':
       return claim.notAsked ? null : claim.factors.join(':')
     case 'trend':
+      return claim.degree === 1 ? claim.name : null
     case 'weighted':
       return claim.name
     default:

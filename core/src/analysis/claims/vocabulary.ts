@@ -27,7 +27,7 @@ export interface FactorWords {
   /** What a level of it is: a treatment, a place, or a time. */
   readonly of: 'treatment' | 'place' | 'time'
   /** Factors that always changed together with it: their level by its level. */
-  readonly carries: readonly { readonly name: string; readonly levels: Readonly<Record<string, Said>> }[]
+  readonly carries: readonly { readonly name: string; readonly levels: Readonly<Record<string, Said>>; readonly both: boolean }[]
   /** Of whole treatments: by factor they are combinations of, its level by treatment. */
   readonly parts: Readonly<Record<string, Readonly<Record<string, string>>>>
   /** The measure of its amounts; empty where it has none. */
@@ -71,6 +71,7 @@ export function vocabularyOf({ request, sites }: LayoutFrame, carried: readonly 
           .filter((each) => each.by === factor.key)
           .map((each) => ({
             name: each.factor.name ?? each.factor.key,
+            both: each.both,
             levels: Object.fromEntries(
               Object.entries(each.levels).map(([level, other]) => [level, saidOf(each.factor)[other] ?? { name: other }]),
             ),

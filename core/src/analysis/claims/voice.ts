@@ -55,8 +55,12 @@ export class Voice {
     if (parts.length > 1 && parts.every(([, of]) => of[key] !== undefined))
       return parts.map(([part, of]) => this.level(part, of[key]!)).join(' with ')
     const own = this.named(words, said)
-    const carried = words.carries.flatMap((each) => (each.levels[key] ? [this.named({ ...words, name: each.name }, each.levels[key])] : []))
-    return [own, ...carried].join(' with ')
+    const carried = words.carries.flatMap((each) =>
+      each.levels[key] ? [{ ...each, said: this.named({ ...words, name: each.name }, each.levels[key]) }] : [],
+    )
+    const beside = carried.filter((each) => each.both).map((each) => each.said)
+    const around = carried.filter((each) => !each.both).map((each) => each.said)
+    return [own, ...beside].join(' with ') + (around.length > 0 ? ` (${around.join(', ')})` : '')
   }
 
   private named({ name, of }: Pick<FactorWords, 'name' | 'of'>, said: FactorWords['levels'][string]): string {
@@ -268,7 +272,7 @@ const STATES = /(?:ed|alive|dead|open|left|lost|found|missing|late|healthy|sound
 
 /** `per m²` for `/m²`. */
 function spelled(unit: string): string {
-  const found = /^\/\s*(.+)$/.exec(unit) ?? /^(m|ha|cm|plot)\s*\^?-(?:1|2)$/.exec(unit)
+  const found = /^(?:no\.?|nr\.?|number|count)?\s*\/\s*(.+)$/i.exec(unit) ?? /^(?:no\.?\s*)?(m|ha|cm|plot)\s*\^?-(?:1|2)$/i.exec(unit)
   if (!found) return unit
   return `per ${found[1]!.replace(/^m2$|^m\^2$/, 'm²')}${/-2$/.test(unit) && !found[1]!.includes('²') ? '²' : ''}`
 }
@@ -277,7 +281,10 @@ function spelled(unit: string): string {
 function per(unit: string, noun: string): string {
   const out = spelled(unit)
   if (out === '' || /^(d|days?|wk|weeks?|no\.?|number|counts?)$/i.test(out) || noun.includes(out)) return ''
-  return out.startsWith('per ') ? ` ${out}` : ` (${out})`
+  if (out.startsWith('per ')) return ` ${out}`
+  // Of plants per m² the plants are said already.
+  const [counted, of] = out.split('/')
+  return of && noun.toLowerCase().includes(counted!.toLowerCase()) ? ` per ${of}` : ` (${out})`
 }
 
 /** The first letter of a sentence, unless it belongs to a name that is written so. */

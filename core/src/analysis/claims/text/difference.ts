@@ -1,6 +1,7 @@
 import { formatNumber, formatPlain, plural } from '../../../quantity/index.ts'
 import { listed } from '../../words.ts'
 import type { Difference, Reservation, Size } from '../claim.ts'
+import { differingIn } from '../by-factors.ts'
 import { reversed, signOf } from '../size.ts'
 import type { Voice } from '../voice.ts'
 
@@ -73,7 +74,11 @@ export function seen(voice: Voice, claim: Difference): string {
   const what = claim.what.levels.length > 1 ? 'the first' : voice.side(claim.what)
   if (size.as === 'ratio') return `${voice.times(size.estimate)} as much with ${what}`
   const up = signOf(claim) > 0
-  if (size.as === 'bent') return `${voice.moreOf(up)} ${voice.trait} with ${what}, ${bothMeans(voice, claim)}`
+  if (size.as === 'bent') {
+    const means = bothMeans(voice, claim)
+    const [first, second] = means.split(' against ')
+    return second!.startsWith(`${first} `) || second === first ? means : `${voice.moreOf(up)} ${voice.trait} with ${what}, ${means}`
+  }
   const text = absolute(voice, size)
   return isNothing(text) ? `a difference of less than ${voice.amount(text.replace(/0$/, '1'))}` : `${voice.more(text, up)} with ${what}`
 }
@@ -153,13 +158,14 @@ function reservation(voice: Voice, each: Reservation): { where: 'before' | 'afte
       }
     }
     case 'adjusted':
-      return { where: 'after', text: `means adjusted to ${each.covariate} ${formatNumber(each.at, 3)}` }
+      return {
+        where: 'after',
+        text: `means ${each.elsewhere ? 'read at' : 'adjusted to'} ${each.covariate} ${formatNumber(each.at, 3)}${each.elsewhere ? ', and elsewhere the difference is another' : ''}`,
+      }
     case 'own errors':
       return { where: 'after', text: 'sites differ in their error, and each counts by its own' }
     case 'one-sided':
       return { where: 'after', text: `asked was only whether treatments give ${each.side === 'greater' ? 'more' : 'less'}` }
-    case 'confounded':
-      return { where: 'after', text: `${listed([...each.factors])} always changed together, so which of them did it cannot be said` }
     default:
       return null
   }
@@ -168,7 +174,7 @@ function reservation(voice: Voice, each: Reservation): { where: 'before' | 'afte
 /** What follows as a sentence of its own. */
 function after(voice: Voice, claim: Difference): string {
   const widest = claim.reservations.find((each) => each.kind === 'widest')
-  const confounded = claim.what.levels.length === 1 ? carriedWith(voice, claim.what.term) : ''
+  const confounded = claim.what.levels.length === 1 ? carriedWith(voice, claim.what.term) || severalDiffer(voice, claim) : ''
   if (!widest || widest.pairs < 2) return confounded
   const chance = formatNumber(widest.byChance, widest.byChance < 10 ? 1 : 2)
   return (
@@ -177,6 +183,13 @@ function after(voice: Voice, claim: Difference): string {
       : ` It is the widest of ${widest.pairs} differences, judged as if it alone had been looked at: of so many, about ${chance} would look so by chance.`) +
     confounded
   )
+}
+
+/** Two treatments that differ in more than one thing. */
+function severalDiffer(voice: Voice, { what, against }: Difference): string {
+  if (against.levels.length !== 1 || what.term !== against.term) return ''
+  const keys = differingIn(voice.analysis.vocabulary, what.term, what.levels[0]!, against.levels[0]!)
+  return keys.length > 1 ? ` They differ in ${voice.factors(keys)}, so which of these did it cannot be said.` : ''
 }
 
 /** Factors that always changed together. */

@@ -72,7 +72,12 @@ export function others(voice: Voice, { against, told, narrow, open, unasked, con
     ...group(open, `not told apart${told.length + narrow.length > 0 ? '' : from}:`),
   ]
   const losses = unasked.map(
-    (claim) => `${was(voice, { ...claim })} (${limits(voice, claim)}): the one-sided test that was asked for does not judge that`,
+    (claim) => `${was(voice, claim)} (${limits(voice, claim)}): ${asked(claim)}, and the one-sided test does not judge that`,
   )
   return [parts.length > 0 ? `${parts.join('; ')}.` : '', ...losses.map((each) => `${opened(each)}.`)].filter(Boolean).join(' ')
+}
+
+/** What a one-sided question asked, seen from what went the other way. */
+function asked(claim: Difference): string {
+  return `asked was only whether treatments give ${signOf(claim) < 0 ? 'more' : 'less'}`
 }
