@@ -37,7 +37,7 @@ function dependence(source: Source, factors: readonly string[], term: TermResult
   const strength = strengthOf(p, analysis.significance, evidence)
   const effects = strength === 'told' || strength === 'narrow' ? seen : []
   const told = effects.filter((each) => each.strength === 'told')
-  const turns = samePair(told) && new Set(told.map(wayOf)).size > 1
+  const turns = comparable(told) && new Set(waysOf(told)).size > 1
   return {
     kind: 'dependence',
     factors,
@@ -55,10 +55,21 @@ function dependence(source: Source, factors: readonly string[], term: TermResult
   }
 }
 
-/** Which way: by the order of the levels, so that one effect has one sign wherever it is read. */
-export function wayOf(claim: Difference): number {
-  const forward = claim.what.levels[0]!.localeCompare(claim.against.levels[0]!) < 0
-  return forward ? signOf(claim) : -signOf(claim)
+/**
+ * Which way each effect goes, so that one effect has one sign wherever it is read: up or down from what all
+ * are held against, else by the order of the two levels.
+ */
+export function waysOf(effects: readonly Difference[]): number[] {
+  if (new Set(effects.map((each) => each.against.levels[0])).size === 1) return effects.map(signOf)
+  return effects.map((each) => (each.what.levels[0]!.localeCompare(each.against.levels[0]!) < 0 ? signOf(each) : -signOf(each)))
+}
+
+/** Whether effects can be called one: all against the same, or all of one pair. */
+function comparable(effects: readonly Difference[]): boolean {
+  return (
+    new Set(effects.map((each) => each.against.levels[0])).size === 1 ||
+    new Set(effects.map((each) => [each.what.levels[0], each.against.levels[0]].sort().join('|'))).size === 1
+  )
 }
 
 /** The factor whose effect is told at the levels of the others: one with a control, with amounts, else what does most. */
@@ -163,10 +174,5 @@ function notAsked({ analysis }: Source): Dependence[] {
 export function averageHolds({ effects, turns, factors, acting, modifier }: Dependence, key: string): boolean {
   if (turns || effects.length === 0 || !factors.includes(key)) return false
   if (key !== acting || modifier.includes(':')) return false
-  const ways = new Set(effects.map(wayOf))
-  return effects.every((each) => each.strength === 'told') && ways.size === 1 && samePair(effects)
-}
-
-function samePair(effects: readonly Difference[]): boolean {
-  return new Set(effects.map((each) => [each.what.levels[0], each.against.levels[0]].sort().join('|'))).size === 1
+  return effects.every((each) => each.strength === 'told') && new Set(waysOf(effects)).size === 1 && comparable(effects)
 }

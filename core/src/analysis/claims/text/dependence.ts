@@ -1,6 +1,6 @@
 import { plural } from '../../../quantity/index.ts'
 import type { Dependence, Difference } from '../claim.ts'
-import { wayOf } from '../dependence.ts'
+import { waysOf } from '../dependence.ts'
 import { opened, type Voice } from '../voice.ts'
 import { clause, hasLimits, limits, seen } from './difference.ts'
 import { tested } from './factor.ts'
@@ -55,9 +55,14 @@ function unrandomised({ evidence }: Dependence): string {
 /** Over many places: the ends, and how many were told apart each way. */
 function summary(voice: Voice, { effects, turns, modifier, evidence }: Dependence): string {
   // From the most one way to the most the other way.
-  const far = (effect: Difference): number =>
-    wayOf(effect) * Math.abs(effect.size.as === 'ratio' ? Math.log(effect.size.estimate) : effect.size.estimate)
-  const sorted = [...effects].sort((a, b) => far(a) - far(b))
+  const ways = waysOf(effects)
+  const far = new Map(
+    effects.map((effect, i) => [
+      effect,
+      ways[i]! * Math.abs(effect.size.as === 'ratio' ? Math.log(effect.size.estimate) : effect.size.estimate),
+    ]),
+  )
+  const sorted = [...effects].sort((a, b) => far.get(a)! - far.get(b)!)
   const told = effects.filter((each) => each.strength === 'told')
   const ends = [sorted.at(-1)!, sorted[0]!].map((effect) => `${voice.at(effect.at)}, ${there(voice, effect, evidence)}`)
   const places = modifier.includes(':')
