@@ -130,6 +130,7 @@ export async function measure(
 
 interface Told {
   readonly kind: string
+  readonly sentences: readonly { text: string }[]
   readonly tests: readonly { term: string; df: number; f: number; p: number }[]
   readonly contrasts: readonly { name: string; site: string | null; estimate: number; p: number }[]
   readonly terms: Readonly<Record<string, { means: readonly { level: string; n: number; mean: number }[] }>>
@@ -167,5 +168,7 @@ export async function sameAsCommandLine(page: Page, server: Server): Promise<Tol
   const shown = await page.getByTestId('means').getByRole('row').count()
   expect(shown).toBeGreaterThan(2)
   expect(means.length).toBeGreaterThan(1)
+  // Every claim stands on the page in the words of the command line.
+  for (const { text } of told.sentences) await expect(page.getByRole('main')).toContainText(text)
   return told
 }

@@ -134,6 +134,7 @@ test('the same plots for a second season, ranked in money at each', async ({ pag
   const thick = rows.filter({ hasText: 'THICK' }).getByRole('cell')
   await expect(thick.nth(2)).toHaveText(/ ?1$/)
   await expect(thick.nth(3)).toHaveText(/3$/)
+  await expect(page.getByTestId('basis')).toContainText(told.sentences[0]!.text)
   await expect(page.getByTestId('decision-sentences')).toContainText('at Garden 2026 it was thick')
   await expect(page.getByTestId('decision-sentences')).toContainText('One site, 2 seasons, on the same plots')
 

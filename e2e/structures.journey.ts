@@ -66,6 +66,11 @@ test('a 3 × 4 factorial with two controls outside at three sites', async ({ pag
         .nth(-1),
     ).toHaveText(formatP(p))
 
+  // The report says the same as the page and the command line.
+  await page.goto(`${new URL(page.url()).origin}/trials/${trialIn(page)}/report`)
+  for (const { text } of told.sentences) await expect(page.getByTestId('report')).toContainText(text)
+  await page.goBack()
+
   // One added when there are readings says so for good.
   await step(page, 'Question')
   await page.getByRole('button', { name: /^Plan peat against liquid/ }).click()

@@ -13,7 +13,7 @@ test('the main views', async ({ page, demo }) => {
     // An answer may still be to come when the first words are there.
     await page.waitForLoadState('networkidle')
     await page.waitForTimeout(800)
-    await expect(page.getByText(/Working it out|^Opening/)).toHaveCount(0, { timeout: 60_000 })
+    await expect(page.getByText(/Working (it )?out|^Opening/)).toHaveCount(0, { timeout: 60_000 })
     await page.waitForTimeout(1200)
     await page.screenshot({ path: `${folder}${name}.png` })
   }

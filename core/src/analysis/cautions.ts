@@ -4,7 +4,7 @@ import { misapplied } from './evidence.ts'
 import type { LayoutFrame } from './layout.ts'
 import type { Unit } from '../trial/index.ts'
 import { determines } from './claims/carried.ts'
-import { opened } from './claims/voice.ts'
+import { listedName, opened } from './claims/voice.ts'
 import { holderOf, levelOn } from './observations.ts'
 import type { Caution, CautionKind, CovariateRow, ErrorRow, MixedResult, NotTested, TestRow } from './result.ts'
 import { capital, differencesOf, listed } from './words.ts'
@@ -179,7 +179,7 @@ function records(frame: LayoutFrame, tested: boolean): Caution[] {
       cautions.push(
         caution(
           'missing',
-          `${capital(plural('level', lacking.length))} of ${nameOf(request, factor.key)} without a value, and so not compared: ${listed(lacking.map((level) => factor.said?.[level]?.name ?? level))}.`,
+          `${capital(plural('level', lacking.length))} of ${nameOf(request, factor.key)} without a value, and so not compared: ${listed(lacking.map((level) => listedName(factor.said?.[level]?.name ?? level)))}.`,
         ),
       )
   })
@@ -237,7 +237,7 @@ function lostWholes({ request, finest, observed, units }: LayoutFrame): Caution[
     if (lost.length === 0 || measured.has('')) return []
     const names = lost.map((unit) => {
       const site = holderOf(unit, 'site', index)
-      return `${unit.code}${kind !== 'site' && site !== undefined && request.units.filter((each) => each.kind === 'site').length > 1 ? ` at ${index.get(site)!.code}` : ''}`
+      return `${listedName(unit.code)}${kind !== 'site' && site !== undefined && request.units.filter((each) => each.kind === 'site').length > 1 ? ` at ${index.get(site)!.code}` : ''}`
     })
     return [
       caution(
@@ -273,7 +273,7 @@ function lostTogether({ request, finest, observed, factors }: LayoutFrame): Caut
     return [
       caution(
         'missing',
-        `${part} missing ${plural(finest)} had ${factor.said?.[level]?.name ?? level}: the loss may come from the treatment, and then those left are not like those lost.`,
+        `${part} missing ${plural(finest)} had ${listedName(factor.said?.[level]?.name ?? level)}: the loss may come from the treatment, and then those left are not like those lost.`,
       ),
     ]
   })

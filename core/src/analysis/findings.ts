@@ -2,6 +2,7 @@ import { formatNumber, formatP, withUnit } from '../quantity/index.ts'
 import { plural } from '../quantity/index.ts'
 import { describeSample, pooledTest, welchTest } from '../statistics/index.ts'
 import { sentencesOf } from './claims/text.ts'
+import { listedName } from './claims/voice.ts'
 import { neighbours } from './neighbours.ts'
 import { holderOf } from './observations.ts'
 import type { AnalysisRequest } from './request.ts'
@@ -48,7 +49,7 @@ function namesOf({ units }: AnalysisRequest, rows: readonly ResidualRow[]): Name
     return site?.code
   }
   const sites = new Set(rows.map((row) => siteOf(row.unit)))
-  return (id) => `${index.get(id)?.code ?? id}${sites.size > 1 ? ` at ${siteOf(id)}` : ''}`
+  return (id) => `${listedName(index.get(id)?.code ?? id)}${sites.size > 1 ? ` at ${siteOf(id)}` : ''}`
 }
 
 /** A treatment that does otherwise at one site than site and treatment explain. */
@@ -90,7 +91,7 @@ function slippedDecimals(rows: readonly ResidualRow[], { trait, unit }: Analysis
     const slipped = (ratio > 7 && ratio < 14) || (ratio > 1 / 14 && ratio < 1 / 7)
     if (!slipped || Math.abs(row.value - middle) <= 2 * spread) return []
     return [
-      `${unit} ${named(row.unit)}: ${withUnit(String(row.value), trait.unit)} is about ${ratio > 1 ? 'ten times' : 'a tenth of'} the others of ${row.level} (${formatNumber(middle, 3)}): has the decimal point slipped?`,
+      `${unit} ${named(row.unit)}: ${withUnit(String(row.value), trait.unit)} is about ${ratio > 1 ? 'ten times' : 'a tenth of'} the others of ${listedName(row.level)} (${formatNumber(middle, 3)}): has the decimal point slipped?`,
     ]
   })
 }

@@ -21,15 +21,17 @@ export function faultsIn(text: string, { evidence, share = false }: { evidence?:
   never(/−0(\.0+)?(?![\d.])/, 'a negative nothing')
   if (!/[.?!]$/.test(own)) found.push(`no end: “${text}”`)
   if ((own.match(/\(/g) ?? []).length !== (own.match(/\)/g) ?? []).length) found.push(`brackets: “${text}”`)
-  for (const hit of own.matchAll(/(\S+ \S+ )interval (?:at least|at most|[−\d])/g))
-    if (!/\d %/.test(hit[1]!)) found.push(`an interval without its level: “${text}”`)
+  for (const hit of own.matchAll(/interval (?:at least|at most|[−\d])/g))
+    if (!/\d % $/.test(own.slice(0, hit.index))) found.push(`an interval without its level: “${text}”`)
   for (const [, low, high] of own.matchAll(/interval (−?[\d.\u202f]+) to (−?[\d.\u202f]+)(?! ×)/g)) {
     // Ratios are told to figures, and not to places.
     if (!/times/.test(own) && places(low!) !== places(high!)) found.push(`ends to unlike places: “${text}”`)
   }
   if (
     /\bp [<>\d]/.test(own) &&
-    !/interval|\bF [<\d]|\bt [<−\d]|against \d|above|below|×|Moran|correlation|Brown|Bartlett|slope|differs between/.test(own)
+    !/interval|\bF [<\d]|\bt [<−\d]|against \d|above|below|×|Moran|correlation|Brown|Bartlett|slope|differs between|Shapiro|degree of freedom|significant|largest of all/.test(
+      own,
+    )
   )
     found.push(`a bare p: “${text}”`)
   if (evidence === 'look') {

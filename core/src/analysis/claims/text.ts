@@ -6,7 +6,7 @@ import { dependence } from './text/dependence.ts'
 import { alike, described, worth } from './text/described.ts'
 import { difference } from './text/difference.ts'
 import { others, whole } from './text/factor.ts'
-import { opened, Voice } from './voice.ts'
+import { listedName, opened, Voice } from './voice.ts'
 
 /** The claims of an analysis in the words of whoever reads it: the only place where they become sentences. */
 export function sentencesOf(
@@ -72,7 +72,7 @@ function said(voice: Voice, claim: Claim): string {
 function onePlot(voice: Voice, claim: OnePlot): string {
   const { code, unit, site, value, way, without } = claim
   const where = site === null ? '' : ` at ${site}`
-  const name = `${unit} ${code}${where} (${voice.value(formatPlain(value, 5))})`
+  const name = `${unit} ${listedName(code)}${where} (${voice.value(formatPlain(value, 5))})`
   const text = without.map((each) => said(voice, each)).join(' ')
   return `${name} alone ${way === 'carries' ? 'carries this' : 'keeps a difference from being told'}. Without it: ${text} Look for a cause before either is believed.`
 }

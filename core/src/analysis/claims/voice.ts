@@ -236,6 +236,11 @@ function readsAsWords(name: string): boolean {
   )
 }
 
+/** A name in a list or beside its kind: in quotes where it is a word, or has the signs of a sentence in it. */
+export function listedName(name: string): string {
+  return quotedIf(name, WORDS.has(name.trim().toLowerCase()) || BENDING.test(name) || /^\s|\s$|[:;,“”"()?!]|\.$/.test(name))
+}
+
 function quotedIf(name: string, quoted: boolean): string {
   return quoted ? `“${name.replace(/[“”]/g, '"')}”` : name
 }
