@@ -68,7 +68,6 @@ export type Reservation =
   | { readonly kind: 'averaged'; readonly over: string; readonly differs: boolean }
   | { readonly kind: 'adjusted'; readonly covariate: string; readonly at: number; readonly elsewhere: boolean }
   | { readonly kind: 'own errors' }
-  | { readonly kind: 'unrandomised' }
   | { readonly kind: 'one-sided'; readonly side: 'greater' | 'less' }
   | { readonly kind: 'widest'; readonly pairs: number; readonly allowed: boolean; readonly byChance: number }
 

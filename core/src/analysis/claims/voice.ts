@@ -87,9 +87,9 @@ export class Voice {
   cell(term: string, level: string): string {
     const keys = term.split(':')
     const levels = keys.length === 1 ? [level] : level.split(':')
-    const parts = keys.map((key, i) => ({ key, said: this.level(key, levels[i] ?? level) }))
+    const parts = keys.map((key, i) => ({ key, level: levels[i] ?? level, said: this.level(key, levels[i] ?? level) }))
     const own = parts.filter(({ key }) => this.kindOf(key) === 'treatment').map((each) => each.said)
-    const around = parts.filter(({ key }) => this.kindOf(key) !== 'treatment').map(({ key, said }) => `${this.preposition(key)} ${said}`)
+    const around = parts.filter(({ key }) => this.kindOf(key) !== 'treatment').map(({ key, level }) => this.at([{ factor: key, level }]))
     return [own.join(' with '), ...around].filter(Boolean).join(' ')
   }
 
@@ -110,13 +110,20 @@ export class Voice {
 
   /** `at Hill, with var1`. */
   at(scope: readonly At[]): string {
-    return scope
-      .map(({ factor, level }, i) => {
-        const preposition = this.preposition(factor)
-        const again = i > 0 && this.preposition(scope[i - 1]!.factor) === preposition
-        return `${again ? '' : `${preposition} `}${this.level(factor, level)}`
+    const around = scope.map(({ factor, level }) => this.around(factor, level))
+    return around
+      .map(({ preposition, said }, i) => {
+        const again = i > 0 && around[i - 1]!.preposition === preposition
+        return again || preposition === '' ? said : `${preposition} ${said}`
       })
       .join(' and ')
+  }
+
+  /** A level with its preposition; a visit called “At sale” has its own. */
+  private around(factor: string, level: string): { preposition: string; said: string } {
+    const said = this.level(factor, level)
+    const own = this.kindOf(factor) !== 'treatment' && /^(at|in|on|by|before|after|during|with)\s/i.test(said)
+    return own ? { preposition: '', said: said.charAt(0).toLowerCase() + said.slice(1) } : { preposition: this.preposition(factor), said }
   }
 
   /** Numbers in the reader's unit, all to the place their error tells; the last with the unit. */

@@ -77,15 +77,18 @@ export function siteBySite(
   sites: readonly string[],
 ): string {
   const voice = new Voice(analysis, system)
-  const told = claims.map(({ size, strength }, i) => {
+  const told = claims.map((claim, i) => {
+    const { size, strength } = claim
     const up =
       size.as === 'ratio'
         ? size.estimate >= 1
         : size.as === 'bent' && Number.isFinite(size.means[0])
           ? size.means[0] >= size.means[1]
           : size.estimate >= 0
-    const text =
+    const moved =
       size.as === 'ratio' ? voice.times(size.estimate) : size.as === 'bent' ? voice.moreOf(up) : voice.moreOnly(absolute(voice, size), up)
+    // The coefficient of a square says nothing by its size.
+    const text = claim.kind === 'trend' && claim.degree > 1 ? `bends ${up ? 'upward' : 'downward'}` : moved
     return `${sites[i]} ${text}${strength === 'told' ? '' : strength === 'narrow' ? ' (borderline)' : ' (not told apart)'}`
   })
   return `Site by site: ${told.join('; ')}.`

@@ -7,9 +7,9 @@ import type { Voice } from '../voice.ts'
 
 export function difference(voice: Voice, claim: Difference): string {
   const head = claim.name === null ? '' : `${planned(claim)}: `
-  const open = reservations(voice, claim, 'before')
+  const open = averagedOver(voice, claim.reservations)
   const at = claim.at.length > 0 ? `${voice.at(claim.at)}, ` : ''
-  return `${head}${open}${at}${clause(voice, claim)}${reservations(voice, claim, 'after')}.${after(voice, claim)}`
+  return `${head}${open}${at}${clause(voice, claim)}${reservations(claim)}.${after(voice, claim)}`
 }
 
 export function planned({ name, late }: { name: string | null; late: boolean }): string {
@@ -137,35 +137,38 @@ export function limits(voice: Voice, claim: Difference): string {
   }
 }
 
-function reservations(voice: Voice, claim: Difference, where: 'before' | 'after'): string {
-  const found = claim.reservations.map((each) => reservation(voice, each)).filter((each) => each !== null && each.where === where)
-  if (where === 'before') return found.map((each) => `${each!.text}, `).join('')
+function reservations(claim: Difference): string {
   const unrandomised =
     claim.evidence === 'compare' && claim.strength !== 'open'
-      ? ['; it was not dealt out by chance, so the ground or what else differed may have made it']
+      ? ['it was not dealt out by chance, so the ground or what else differed may have made it']
       : []
-  return [...found.map((each) => `; ${each!.text}`), ...unrandomised].join('')
+  return [...claim.reservations.flatMap((each) => reservation(each) ?? []), ...unrandomised].map((each) => `; ${each}`).join('')
 }
 
-function reservation(voice: Voice, each: Reservation): { where: 'before' | 'after'; text: string } | null {
+/** What an average is taken over, where that differs in it or may. */
+function averagedOver(voice: Voice, all: readonly Reservation[]): string {
+  const own = all.flatMap((each) => (each.kind === 'averaged' ? [each] : []))
+  const names = (differs: boolean): string[] => [
+    ...new Set(
+      own.filter((each) => each.differs === differs).flatMap((each) => each.over.split(':').map((key) => plural(voice.factor(key)))),
+    ),
+  ]
+  const [differing, perhaps] = [names(true), names(false).filter((name) => !names(true).includes(name))]
+  const said = [
+    ...(differing.length > 0 ? [`${listed(differing)} that differ in it`] : []),
+    ...(perhaps.length > 0 ? [`${listed(perhaps)}, which may differ in it`] : []),
+  ]
+  return said.length > 0 ? `averaged over ${said.join(' and ')}, ` : ''
+}
+
+function reservation(each: Reservation): string | null {
   switch (each.kind) {
-    case 'averaged': {
-      const over = each.over.split(':')
-      const names = over.map((key) => plural(voice.factor(key))).join(' and ')
-      return {
-        where: 'before',
-        text: each.differs ? `averaged over ${names} that differ in it` : `averaged over ${names}, which may differ in it`,
-      }
-    }
     case 'adjusted':
-      return {
-        where: 'after',
-        text: `means ${each.elsewhere ? 'read at' : 'adjusted to'} ${each.covariate} ${formatNumber(each.at, 3)}${each.elsewhere ? ', and elsewhere the difference is another' : ''}`,
-      }
+      return `means ${each.elsewhere ? 'read at' : 'adjusted to'} ${each.covariate} ${formatNumber(each.at, 3)}${each.elsewhere ? ', and elsewhere the difference is another' : ''}`
     case 'own errors':
-      return { where: 'after', text: 'sites differ in their error, and each counts by its own' }
+      return 'sites differ in their error, and each counts by its own'
     case 'one-sided':
-      return { where: 'after', text: `asked was only whether treatments give ${each.side === 'greater' ? 'more' : 'less'}` }
+      return `asked was only whether treatments give ${each.side === 'greater' ? 'more' : 'less'}`
     default:
       return null
   }
