@@ -171,6 +171,33 @@ const interactions: Case[] = [
 ]
 
 interactions.push(
+  ...each([1.5, 3], (size) =>
+    made(
+      `a planned comparison over varieties that differ in it, ${size}`,
+      {
+        factors: spray,
+        value: ({ levels }) => 6 + (levels['fungicide'] === 'sprayed' ? (levels['variety'] === 'var1' ? size : 0) : 0),
+        options: { contrasts: [{ name: 'spray or not', term: ['fungicide'], coefficients: { sprayed: 1, unsprayed: -1 } }] },
+      },
+      [
+        /As planned, “spray or not”: averaged over varieties that differ in it, sprayed gave/,
+        /With var2, (sprayed and unsprayed|unsprayed and sprayed) were not told apart/,
+      ],
+      [/“spray or not”: sprayed gave/],
+    ),
+  ),
+  made(
+    'a planned trend over sites that differ in it; sites that are numbers',
+    {
+      factors: { n: ['N0', 'N1', 'N2'] },
+      amounts: { n: { N0: 0, N1: 50, N2: 100 } },
+      sites: ['1', '2', '3'],
+      value: ({ levels, site }) => 6 + Number(levels['n']![1]) * Number(site),
+      options: { polynomials: ['n'] },
+    },
+    [/As planned, “n, linear”: averaged over sites that differ in it, yield rises with n/, /At site 3, N2 gave/],
+    [/At 3,/],
+  ),
   made(
     'of six sites one turns: it is the one that is named',
     {

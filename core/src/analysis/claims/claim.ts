@@ -147,6 +147,7 @@ export interface Trend extends Evident {
   readonly late: boolean
   readonly factor: string
   readonly degree: number
+  readonly reservations: readonly Reservation[]
   readonly size: Size
   /** So many of the factor's measure the size is told for. */
   readonly per: number
@@ -159,6 +160,8 @@ export interface Weighted extends Evident {
   readonly kind: 'weighted'
   readonly name: string
   readonly late: boolean
+  readonly factors: readonly string[]
+  readonly reservations: readonly Reservation[]
   readonly size: Size
   readonly p: number
   readonly strength: Strength

@@ -27,7 +27,10 @@ export function claimsOf(source: Source): Claim[] {
     return factorClaims(source, term, reservationsOf(source, [...own, ...narrow.filter((one) => one.factors.includes(term.term))]))
   })
   const odd = oddAtSites(analysis)
-  const planned = plannedClaims(analysis)
+  const planned = plannedClaims(analysis).map((one) => ({
+    ...one,
+    reservations: [...one.reservations, ...overWhat(analysis, one, [...told, ...narrow])],
+  }))
   const found = new Set(
     planned.filter((one) => one.strength === 'told').map((one) => (one.kind === 'difference' ? one.what.term : one.name)),
   )
@@ -35,6 +38,25 @@ export function claimsOf(source: Source): Claim[] {
   const led = [...told, ...narrow, ...each, ...joint.filter((one) => one.strength === 'open' || one.strength === 'described')]
   // What is odd at a site stands with what leads.
   return planned.length > 0 ? [...planned, ...odd, ...led] : [...led.slice(0, 1), ...odd, ...led.slice(1)]
+}
+
+/** Of a planned comparison: what it is averaged over that differs, or may differ, in it. */
+function overWhat(
+  { contrasts }: Source['analysis'],
+  claim: ReturnType<typeof plannedClaims>[number],
+  joint: readonly Dependence[],
+): Reservation[] {
+  const term = contrasts.find((row) => row.name === claim.name)!.term.split(':')
+  const own = claim.kind === 'difference' ? claim.what.term.split(':') : claim.kind === 'trend' ? [claim.factor] : claim.factors
+  // Told by their factors, whole treatments still are what depends on something.
+  const moved = new Set([...own, ...(term.length === 1 ? term : [])])
+  const held = new Set(claim.kind === 'difference' ? claim.at.map((each) => each.factor) : [])
+  return joint.flatMap(({ factors, strength }): Reservation[] => {
+    const over = factors.filter((key) => !moved.has(key) && !held.has(key))
+    return over.length > 0 && factors.some((key) => moved.has(key))
+      ? [{ kind: 'averaged', over: over.join(':'), differs: strength === 'told' }]
+      : []
+  })
 }
 
 /** The term of all factors, where it has means to set against each other. */

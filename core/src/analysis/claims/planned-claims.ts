@@ -27,10 +27,12 @@ function plannedClaim(analysis: Analysed, row: ContrastRow): Difference | Trend 
       degree: trend.degree,
       size: contrastSize(analysis, row, trend.scale * per, [NaN, NaN]),
       per,
+      reservations: [],
     }
   }
   const sides = isCrossing(coefficients) ? null : sidesOf(coefficients)
-  if (!sides) return { kind: 'weighted', ...common, size: contrastSize(analysis, row, 1, [NaN, NaN]) }
+  if (!sides)
+    return { kind: 'weighted', ...common, factors: row.term.split(':'), reservations: [], size: contrastSize(analysis, row, 1, [NaN, NaN]) }
   const means = analysis.terms[row.term]?.means ?? []
   const mean = (levels: readonly string[]): number =>
     levels.reduce((sum, level) => sum + observedMean(means.find((each) => each.level === level)), 0) / levels.length

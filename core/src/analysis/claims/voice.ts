@@ -37,7 +37,8 @@ export class Voice {
   }
 
   factor(key: string): string {
-    return this.analysis.vocabulary.factors[key]?.name ?? key
+    const name = this.analysis.vocabulary.factors[key]?.name ?? key
+    return quotedIf(name, WORDS.has(name.toLowerCase()) || BENDING.test(name))
   }
 
   /** Factors of a term by their names. */
@@ -122,8 +123,12 @@ export class Voice {
   /** A level with its preposition; a visit called “At sale” has its own. */
   private around(factor: string, level: string): { preposition: string; said: string } {
     const said = this.level(factor, level)
+    // A bare number is no name of a place or a time.
+    const bare = this.kindOf(factor) !== 'treatment' && !/\p{L}/u.test(said) && factor !== 'season' ? `${this.factor(factor)} ` : ''
     const own = this.kindOf(factor) !== 'treatment' && /^(at|in|on|by|before|after|during|with)\s/i.test(said)
-    return own ? { preposition: '', said: said.charAt(0).toLowerCase() + said.slice(1) } : { preposition: this.preposition(factor), said }
+    return own
+      ? { preposition: '', said: said.charAt(0).toLowerCase() + said.slice(1) }
+      : { preposition: this.preposition(factor), said: `${bare}${said}` }
   }
 
   /** Numbers in the reader's unit, all to the place their error tells; the last with the unit. */

@@ -3,7 +3,7 @@ import type { Analysis } from '../../result.ts'
 import type { Difference, Ladder, Trend, Weighted } from '../claim.ts'
 import { signOf } from '../size.ts'
 import { Voice } from '../voice.ts'
-import { absolute, limits, planned } from './difference.ts'
+import { absolute, averagedOver, limits, planned } from './difference.ts'
 
 export function ladder(voice: Voice, claim: Ladder): string {
   const { shape, turn, last, step, hidden, better } = claim
@@ -45,28 +45,28 @@ function goes({ counted }: Voice, up: boolean): string {
 export function trend(voice: Voice, claim: Trend): string {
   const { size, degree, strength, factor } = claim
   const words = voice.analysis.vocabulary.factors[factor]!
-  const head = planned(claim)
+  const head = `${planned(claim)}: ${averagedOver(voice, claim.reservations)}`
   const t = (size.as === 'ratio' ? Math.log(size.estimate) : size.estimate) / size.se
   const p = `${size.as === 'ratio' ? '' : `t ${Math.abs(t) < 100 ? formatFixed(t, 2) : formatNumber(t, 3)}, `}${voice.p(claim.p)}`
   const up = size.as === 'ratio' ? size.estimate >= 1 : size.estimate >= 0
   const borderline = strength === 'narrow' ? ', a borderline answer' : ''
-  if (strength === 'described') return `${head}: described only, ${up ? 'upward' : 'downward'}.`
+  if (strength === 'described') return `${head}described only, ${up ? 'upward' : 'downward'}.`
   if (degree > 1) {
     if (degree > 2)
-      return `${head}: ${strength === 'open' ? 'no sign of a finer bend was seen' : 'there is a finer bend'} (${p})${borderline}.`
+      return `${head}${strength === 'open' ? 'no sign of a finer bend was seen' : 'there is a finer bend'} (${p})${borderline}.`
     return strength === 'open'
-      ? `${head}: no sign that ${voice.trait} ${voice.counted ? 'go' : 'goes'} anything but straight with ${words.name} was seen (${p}); that does not show that ${voice.counted ? 'they do' : 'it does'}.`
-      : `${head}: ${voice.trait} ${voice.counted ? 'bend' : 'bends'} ${up ? 'upward' : 'downward'} with ${words.name}, each further step bringing ${up ? 'more' : 'less'} than the one before (${p})${borderline}.`
+      ? `${head}no sign that ${voice.trait} ${voice.counted ? 'go' : 'goes'} anything but straight with ${words.name} was seen (${p}); that does not show that ${voice.counted ? 'they do' : 'it does'}.`
+      : `${head}${voice.trait} ${voice.counted ? 'bend' : 'bends'} ${up ? 'upward' : 'downward'} with ${words.name}, each further step bringing ${up ? 'more' : 'less'} than the one before (${p})${borderline}.`
   }
   if (size.as !== 'difference')
-    return `${head}: ${strength === 'open' ? `no steady rise or fall of ${voice.trait} with ${words.name} was seen` : `${voice.trait} ${goes(voice, up)} with ${words.name}`} (${p}, judged on the ${voice.analysis.scale!.name} scale)${borderline}.`
+    return `${head}${strength === 'open' ? `no steady rise or fall of ${voice.trait} with ${words.name} was seen` : `${voice.trait} ${goes(voice, up)} with ${words.name}`} (${p}, judged on the ${voice.analysis.scale!.name} scale)${borderline}.`
   const each = perStep(voice, claim)
   const own = up ? size : { ...size, lower: -size.upper, upper: -size.lower }
   const [text, low, high] = voice.together([Math.abs(size.estimate), own.lower, own.upper], size.se)
   const ends = `${voice.confidence} interval ${low} to ${voice.inInterval(high!)}; ${p}`
   return strength === 'open'
-    ? `${head}: no steady rise or fall was told; ${voice.more(text!, up)} for each further ${each} was seen (${ends}).`
-    : `${head}: ${voice.trait} ${goes(voice, up)} with ${words.name}, on average ${voice.moreOnly(text!, up)} for each further ${each} (${ends})${borderline}.`
+    ? `${head}no steady rise or fall was told; ${voice.more(text!, up)} for each further ${each} was seen (${ends}).`
+    : `${head}${voice.trait} ${goes(voice, up)} with ${words.name}, on average ${voice.moreOnly(text!, up)} for each further ${each} (${ends})${borderline}.`
 }
 
 /** What a planned comparison came to at each site, those not told apart marked so: the error is that of all sites together. */
@@ -114,14 +114,14 @@ function perStep(voice: Voice, { factor, per, degree }: Pick<Trend, 'factor' | '
 
 export function weighted(voice: Voice, claim: Weighted): string {
   const { size, strength } = claim
-  const head = planned(claim)
+  const head = `${planned(claim)}: ${averagedOver(voice, claim.reservations)}`
   if (size.as === 'ratio') {
-    return `${head}: ${strength === 'told' ? '' : strength === 'narrow' ? 'borderline; ' : 'not told from none; '}the weighted difference is a ratio of ${voice.times(size.estimate)} (${voice.confidence} interval ${voice.times(size.lower).replace(' times', '')} to ${voice.times(size.upper)}; ${voice.p(claim.p)}).`
+    return `${head}${strength === 'told' ? '' : strength === 'narrow' ? 'borderline; ' : 'not told from none; '}the weighted difference is a ratio of ${voice.times(size.estimate)} (${voice.confidence} interval ${voice.times(size.lower).replace(' times', '')} to ${voice.times(size.upper)}; ${voice.p(claim.p)}).`
   }
   const [text, low, high] = voice.together([size.estimate, size.lower, size.upper], size.se)
   const scale = size.as === 'bent' ? ` on the ${voice.analysis.scale!.name} scale` : ''
   const unit = (of: string): string => (size.as === 'bent' ? of : voice.amount(of))
   const known =
     strength === 'told' ? '' : strength === 'narrow' ? 'borderline; ' : strength === 'open' ? 'not told from none; ' : 'described; '
-  return `${head}: ${known}the weighted difference is ${unit(text!)}${scale} (${voice.confidence} interval ${low} to ${unit(high!)}; ${voice.p(claim.p)}).`
+  return `${head}${known}the weighted difference is ${unit(text!)}${scale} (${voice.confidence} interval ${low} to ${unit(high!)}; ${voice.p(claim.p)}).`
 }

@@ -146,7 +146,7 @@ function reservations(claim: Difference): string {
 }
 
 /** What an average is taken over, where that differs in it or may. */
-function averagedOver(voice: Voice, all: readonly Reservation[]): string {
+export function averagedOver(voice: Voice, all: readonly Reservation[]): string {
   const own = all.flatMap((each) => (each.kind === 'averaged' ? [each] : []))
   const names = (differs: boolean): string[] => [
     ...new Set(
