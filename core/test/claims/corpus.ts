@@ -892,6 +892,17 @@ const lacking: Case[] = [
 
 lacking.push(
   made(
+    'a covariate that goes along with the treatment',
+    {
+      factors: { feed: ['F1', 'F2'] },
+      blocks: 6,
+      value: ({ levels, block }) => 6 + (levels['feed'] === 'F2' ? 2 : 0) + block * 0.1,
+      covariate: ({ block, levels }) => 15 + ((block * 5) % 7) + (levels['feed'] === 'F2' ? 9 : 0),
+    },
+    [/What feed does cannot be told from what is taken out with it/],
+    [/gave|there are not yet/],
+  ),
+  made(
     'a combination that was not grown: the combinations are told, and what both changed is said',
     {
       factors: { soil: ['peat', 'sand'], pot: ['P1', 'P2'] },
