@@ -1,6 +1,8 @@
 import { formatP, plural } from '../quantity/index.ts'
 import type { UnitKind } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
+import type { Strength } from './claims/claim.ts'
+import { strengthOf } from './claims/size.ts'
 import { layoutFrame, SITES_OF_A_REGION } from './layout.ts'
 import { AnalysisError, type AnalysisOptions, type AnalysisRequest } from './request.ts'
 import type { Analysis } from './result.ts'
@@ -99,7 +101,9 @@ function judged(
     const isTreatment = Object.keys(answer.terms).includes(term) && !term.startsWith('site:')
     return there && isTreatment ? [{ term, p, otherP: there.p }] : []
   })
-  const turned = tests.filter(({ p, otherP }) => p < significance !== otherP < significance)
+  // What is borderline either way turns nothing.
+  const side = (p: number): Strength => strengthOf(p, significance, { kind: 'trial', why: '' })
+  const turned = tests.filter(({ p, otherP }) => new Set([side(p), side(otherP), 'narrow']).size === 3)
   const [own, others] = [toldApart(answer), toldApart(other)]
   const row = other.mixed?.models.find((each) => each.used)
   const blocks = other.mixed?.models.find((each) => each.key === 'blocks') ?? other.mixed?.models.find((each) => each.key === 'independent')
@@ -111,8 +115,8 @@ function judged(
         ? ` Blocks fit better, for what they cost (AIC ${(aic.other - aic.taken).toFixed(1)} less).`
         : ' Neither fits clearly better.'
     : ''
-  const lost = [...own.told].filter((each) => !others.told.has(each)).length
-  const gained = [...others.told].filter((each) => !own.told.has(each)).length
+  const lost = [...own.told].filter((each) => !others.told.has(each) && !others.near.has(each)).length
+  const gained = [...others.told].filter((each) => !own.told.has(each) && !own.near.has(each)).length
   const changes = turned.length > 0 || lost > 0 || gained > 0
   const terms = turned.map(({ term, p, otherP }) => `${termCalled(request.factors, term.split(':'))} ${otherP < significance ? 'becomes' : 'is no longer'} significant (p ${formatP(otherP)}, not ${formatP(p)})`) // prettier-ignore
   const counted = `${others.told.size} of ${others.all}${others.told.size === own.told.size ? ', as before' : `, not ${own.told.size}`}`
@@ -127,7 +131,7 @@ function judged(
           : ''
   const text = changes
     ? `With ${of.other}, ${listed([...terms, apart].filter(Boolean))}.`
-    : `With ${of.other}, the conclusions stand: the same comparisons are told apart (${own.told.size} of ${own.all}).`
+    : `With ${of.other}, the conclusions stand: the same comparisons are told apart (${own.told.size} of ${own.all})${others.told.size === own.told.size ? '' : ', but for what is borderline'}.`
   return [{ ...of, options, sentence: `${capital(text)}${evidence}`, changes, tests, aic }]
 }
 
@@ -140,15 +144,16 @@ function answered(request: AnalysisRequest): Analysis | null {
   }
 }
 
-/** Comparisons of treatments over all that the first method tells apart, and which way. */
-function toldApart({ terms, significance }: Analysis): { told: ReadonlySet<string>; all: number } {
+/** Comparisons of treatments over all that the first method tells apart, and which way; and those that are borderline. */
+function toldApart({ terms, significance }: Analysis): { told: ReadonlySet<string>; near: ReadonlySet<string>; all: number } {
   const rows = Object.values(terms)
     .filter((term) => !term.factors.includes('site'))
     .flatMap((term) =>
       (Object.values(term.comparisons)[0] ?? []).map((row) => ({
-        ...row,
+        strength: strengthOf(row.p, significance, row.evidence),
         key: `${term.term} ${row.a} ${row.b} ${Math.sign(row.difference)}`,
       })),
     )
-  return { told: new Set(rows.filter((row) => row.p < significance).map((row) => row.key)), all: rows.length }
+  const of = (strength: Strength): ReadonlySet<string> => new Set(rows.filter((row) => row.strength === strength).map((row) => row.key))
+  return { told: of('told'), near: of('narrow'), all: rows.length }
 }

@@ -10,7 +10,8 @@ const EACH = 4
 export function described(voice: Voice, claim: Described): string {
   const { rows, unit, reason, single, all } = claim
   const units = plural(unit)
-  if (rows.length === 0) return `what ${voice.factors(claim.term.split(':'))} does cannot be told from what is taken out with it, so nothing is claimed of it.`
+  if (rows.length === 0)
+    return `what ${voice.factors(claim.term.split(':'))} does cannot be told from what is taken out with it, so nothing is claimed of it.`
   const means = rows.map((row) => row.mean)
   // Single values are told as they were read.
   const values = rows.every((row) => row.n === 1) ? means.map((mean) => voice.read(mean)) : voice.together(means, spreadOf(means))
