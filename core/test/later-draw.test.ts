@@ -113,7 +113,9 @@ describe('a draw among what stands', () => {
       }
       const before = analysed(drawn, '2026-07-02')
       expect(before.cautions.map((each) => each.text).join('\n')).toMatch(/Feeding was drawn on 3 July 2026, after these readings/)
-      expect({ ...before, cautions: before.cautions.filter((each) => each.kind !== 'drawn later') }, design.key).toEqual(analysed(document, '2026-07-02'))
+      expect({ ...before, cautions: before.cautions.filter((each) => each.kind !== 'drawn later') }, design.key).toEqual(
+        analysed(document, '2026-07-02'),
+      )
       const after = analysed(drawn, '2026-07-03')
       if (after.kind !== 'tested') continue
       expect(
