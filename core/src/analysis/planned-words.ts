@@ -19,9 +19,8 @@ export interface PlannedAnswer extends Sentence {
 
 /** The planned comparisons that could be made, in their order, with their figures; the sentences are those of their claims. */
 export function plannedAnswers(analysis: Analysis, treatments: Treatments, system: UnitSystem): PlannedAnswer[] {
-  const claims = plannedClaims(analysis)
   return treatments.comparisons.flatMap((comparison): PlannedAnswer[] => {
-    const claim = claims.find((each) => each.name === comparison.name)
+    const claim = analysis.claims.find((each) => 'name' in each && each.name === comparison.name)
     const row = analysis.contrasts.find((each) => each.name === comparison.name && each.site === null)
     if (!row || !claim) return []
     const [sentence] = sentencesOf(analysis, system, [claim])
