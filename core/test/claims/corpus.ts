@@ -588,7 +588,11 @@ const many: Case[] = [
     made(
       `one far line of ${n}`,
       { factors: { line: LINES(n) }, value: of('line', { line01: 4 }) },
-      [/^line01 gave 4\.\d+ t\/ha more yield than/m, /widest of/],
+      [
+        /^line01 gave 4\.\d+ t\/ha more yield than/m,
+        /widest of/,
+        ...(n > 4 ? [/Of 15 pairs 5 were told apart; line01 was told apart from all others/] : []),
+      ],
       [/lines were not told apart/],
     ),
   ),
@@ -613,6 +617,14 @@ const many: Case[] = [
 ]
 
 // ————— one-sided
+
+many.push(
+  made(
+    'two lines stand out of eight: the second is not told from the first',
+    { factors: { line: LINES(8) }, noise: 0.4, value: of('line', { line02: 3, line05: 2.8 }) },
+    [/Of 28 pairs \d+ were told apart; not told apart from line02, which stood highest: line05\./],
+  ),
+)
 
 const oneSided: Case[] = each(['more', 'less', 'neither'] as const, (better) =>
   each(['greater', 'less'] as const, (side) => [

@@ -96,6 +96,7 @@ export interface Whole extends Evident {
 /** What else was set against the control, or the other pairs of few levels. */
 export interface Others extends Evident {
   readonly kind: 'others'
+  readonly term: string
   readonly against: Side | null
   readonly told: readonly Difference[]
   readonly narrow: readonly Difference[]
@@ -105,7 +106,7 @@ export interface Others extends Evident {
   /** Further controls among them. */
   readonly controls: readonly string[]
   /** Of all pairs, where they are too many to be named. */
-  readonly counts: { readonly told: number; readonly pairs: number } | null
+  readonly counts: { readonly told: number; readonly pairs: number; readonly top: string; readonly near: readonly string[] } | null
 }
 
 /** Whether the effect of one factor depends on another, and what it is at each level of that. */

@@ -130,6 +130,7 @@ function heldAgainst({ analysis, term, rows, family, test, reservations }: Asked
       ? [
           {
             kind: 'others',
+            term: term.term,
             against: control,
             told: rest.filter((each) => each.strength === 'told'),
             narrow: rest.filter((each) => each.strength === 'narrow'),
@@ -220,16 +221,28 @@ function amongAll({ analysis, term, rows, family, test, reservations }: Asked, k
     widest,
     {
       kind: 'others',
+      term: term.term,
       against: null,
       told: few ? rest.filter((each) => each.strength === 'told') : [],
       narrow: few ? rest.filter((each) => each.strength === 'narrow') : [],
       open: few ? rest.filter((each) => each.strength === 'open') : [],
       unasked: [],
       controls: [],
-      counts: few ? null : { told: told.length, pairs: claims.length },
+      counts: few ? null : { told: told.length, pairs: claims.length, ...besideTheBest(analysis, term, claims) },
       ...evident(rows[0]!),
     },
   ]
+}
+
+/** The best level, and those that are not told apart from it, in their order. */
+function besideTheBest({ vocabulary }: Analysed, { means }: TermResult, claims: readonly Difference[]): { top: string; near: string[] } {
+  const sign = vocabulary.trait.better === 'less' ? -1 : 1
+  const stood = new Set(claims.flatMap((each) => [each.what.levels[0]!, each.against.levels[0]!]))
+  const order = means.filter((each) => stood.has(each.level)).sort((a, b) => sign * (observedMean(b) - observedMean(a)))
+  const top = order[0]!.level
+  const told = claims.filter((each) => each.strength === 'told').map((each) => [each.what.levels[0]!, each.against.levels[0]!])
+  const apart = new Set(told.filter((pair) => pair.includes(top)).flat())
+  return { top, near: order.slice(1).flatMap(({ level }) => (apart.has(level) ? [] : [level])) }
 }
 
 /** Pairs that were not compared, as asked, since their F is not significant. */

@@ -42,8 +42,9 @@ function hasUnseen(widest: Difference | null): boolean {
   return widest !== null && hasLimits(widest)
 }
 
-export function others(voice: Voice, { against, told, narrow, open, unasked, controls, counts }: Others): string {
-  if (counts) return `of ${counts.pairs} pairs ${counts.told} ${counts.told === 1 ? 'was' : 'were'} told apart.`
+export function others(voice: Voice, claim: Others): string {
+  const { against, told, narrow, open, unasked, controls, counts } = claim
+  if (counts) return counted(voice, claim, counts)
   const sized = (claim: Difference): string => {
     const up = signOf(claim) > 0
     const size =
@@ -75,6 +76,18 @@ export function others(voice: Voice, { against, told, narrow, open, unasked, con
     (claim) => `${was(voice, claim)} (${limits(voice, claim)}): ${asked(claim)}, and the one-sided test does not judge that`,
   )
   return [parts.length > 0 ? `${parts.join('; ')}.` : '', ...losses.map((each) => `${opened(each)}.`)].filter(Boolean).join(' ')
+}
+
+/** Of many pairs how many, and what stands beside the best. */
+function counted(voice: Voice, { term }: Others, { pairs, told, top, near }: NonNullable<Others['counts']>): string {
+  const shown = near.slice(0, NAMED).map((level) => voice.cell(term, level))
+  const more = near.length - shown.length
+  const best = voice.cell(term, top)
+  const beside =
+    near.length === 0
+      ? `${best} was told apart from all others`
+      : `not told apart from ${best}, which stood ${voice.analysis.vocabulary.trait.better === 'less' ? 'lowest' : 'highest'}: ${listed(more > 0 ? [...shown, `${more} more`] : shown)}`
+  return `of ${pairs} pairs ${told} ${told === 1 ? 'was' : 'were'} told apart; ${beside}.`
 }
 
 /** What a one-sided question asked, seen from what went the other way. */
