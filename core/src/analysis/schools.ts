@@ -103,7 +103,8 @@ function judged(
   })
   // What is borderline either way turns nothing.
   const side = (p: number): Strength => strengthOf(p, significance, { kind: 'trial', why: '' })
-  const turned = tests.filter(({ p, otherP }) => new Set([side(p), side(otherP), 'narrow']).size === 3)
+  const sides = (p: number, otherP: number): Set<Strength> => new Set([side(p), side(otherP)])
+  const turned = tests.filter(({ p, otherP }) => sides(p, otherP).has('told') && sides(p, otherP).has('open'))
   const [own, others] = [toldApart(answer), toldApart(other)]
   const row = other.mixed?.models.find((each) => each.used)
   const blocks = other.mixed?.models.find((each) => each.key === 'blocks') ?? other.mixed?.models.find((each) => each.key === 'independent')
