@@ -20,7 +20,7 @@ test('results the other way where practitioners differ, over the dates, and stop
   await expect(page.getByTestId('other-school')).toContainText('Shown with blocks taken out; taken by itself: blocks as chance.')
   await expect(anova).toContainText('Sum of squares')
   await page.reload()
-  await expect(page.getByTestId('other-school')).toBeVisible()
+  await expect(page.getByTestId('other-school')).toBeVisible({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Back to how it was taken' }).click()
   await expect(page.getByTestId('other-school')).toHaveCount(0)
   await expect.poll(() => page.getByTestId('sentences').innerText()).toBe(lead)
@@ -34,7 +34,7 @@ test('results the other way where practitioners differ, over the dates, and stop
   await step(page, 'Results')
   await page.getByText('Over 2 visits', { exact: true }).click()
   await expect(page.getByTestId('models')).toContainText('unstructured')
-  await expect(page.getByText(/What growth regulator does depends on date/)).toBeVisible()
+  await expect(page.getByText(/What growth regulator does depends on date/).first()).toBeVisible()
   await expect(page.getByRole('heading', { name: 'Area under the curve' })).toBeVisible()
   await expect(page.getByText('0, 35 days from the first.')).toBeVisible()
 

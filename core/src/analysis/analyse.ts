@@ -30,8 +30,8 @@ import { capital, symbolsOf, wordsOf } from './words.ts'
  * test. Throws AnalysisError when there is nothing to analyse or an option does not fit, saying why.
  */
 export function analyse(request: AnalysisRequest): Analysis {
-  const found = analysed(request)
-  const one = onePlotOf(request, found, analysed)
+  const found = analyseOnce(request)
+  const one = onePlotOf(request, found, analyseOnce)
   if (!one) return found
   const at = 1 + found.claims.findIndex((claim) => keyOf(claim) === one.of)
   return retold(found, [...found.claims.slice(0, at), one, ...found.claims.slice(at)])
@@ -41,8 +41,8 @@ function retold(analysis: Omit<Analysis, 'sentences'>, claims: readonly Claim[])
   return { ...analysis, claims, sentences: sentencesOf({ ...analysis, claims }, 'metric') }
 }
 
-/** One model of the whole: without the answer for single units left out. */
-function analysed(asked: AnalysisRequest): Analysis {
+/** The same, without looking whether a single unit carries the answer: where only figures are needed of it. */
+export function analyseOnce(asked: AnalysisRequest): Analysis {
   refuseOneNameForTwo(asked)
   const { request, carried } = withoutCarried(asked)
   const found = modelled(request, carried)

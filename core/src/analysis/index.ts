@@ -1,4 +1,4 @@
-export { analyse } from './analyse.ts'
+export { analyse, analyseOnce } from './analyse.ts'
 export {
   AnalysisError,
   AnalysisOptions,

@@ -7,6 +7,7 @@ import { bringUp, holderOf, levelOn } from './observations.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest } from './request.ts'
 import type { Analysis } from './result.ts'
 import { analysedTrait, trialRequest } from './trial-analysis.ts'
+import { inSentence } from './words.ts'
 
 /** What the dates of units that are read several times are called among the factors. */
 const DATE = 'date'
@@ -212,7 +213,8 @@ function areaUnder(
   if (observations.length < 4) return null
   const of = {
     key: `${trait.key} area`,
-    name: `Area under ${trait.name.toLowerCase()}`,
+    name: `Area under ${inSentence(trait.name)}`,
+    said: `area under ${inSentence(trait.name)}`,
     unit: trait.unit === '' || trait.unit === 'score' ? 'days' : `${trait.unit} × days`,
     kind: 'continuous' as const,
   }

@@ -1,6 +1,6 @@
 import { formatP, plural } from '../quantity/index.ts'
 import type { UnitKind } from '../trial/index.ts'
-import { analyse } from './analyse.ts'
+import { analyse, analyseOnce } from './analyse.ts'
 import type { Strength } from './claims/claim.ts'
 import { strengthOf } from './claims/size.ts'
 import { layoutFrame, SITES_OF_A_REGION } from './layout.ts'
@@ -138,7 +138,7 @@ function judged(
 
 function answered(request: AnalysisRequest): Analysis | null {
   try {
-    return analyse(request)
+    return analyseOnce(request)
   } catch (error) {
     if (error instanceof AnalysisError) return null
     throw error

@@ -1,4 +1,4 @@
-import { analyse, AnalysisError, SEASON, trialRequest, WHOLE, type Observed, type TermResult } from '../analysis/index.ts'
+import { analyseOnce, AnalysisError, SEASON, trialRequest, WHOLE, type Observed, type TermResult } from '../analysis/index.ts'
 import { nutrientFactor, productRate } from '../amounts/index.ts'
 import type { TrialBook } from '../numbers/index.ts'
 import { given, over, sameMeasure, times, workedProduct, type Worked } from '../quantity/index.ts'
@@ -91,7 +91,7 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
     const observations = gathered.map((each): Observed => ({ unit: each.unit, value: pick(each) }))
     const leftOut = new Set(gathered.filter((each) => each.leftOut).map((each) => each.unit))
     const request = trialRequest(trial, layouts, { key, name, unit, kind: 'continuous' }, observations, { method: 'lsd', contrasts: [] })
-    const { terms } = analyse({ ...request, leftOut })
+    const { terms } = analyseOnce({ ...request, leftOut })
     return terms[
       request.factors
         .map((factor) => factor.key)
