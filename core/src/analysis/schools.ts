@@ -118,6 +118,7 @@ function judged(
     : ''
   const lost = [...own.told].filter((each) => !others.told.has(each) && !others.near.has(each)).length
   const gained = [...others.told].filter((each) => !own.told.has(each) && !own.near.has(each)).length
+  const settled = [...others.told].filter((each) => own.near.has(each)).length
   const changes = turned.length > 0 || lost > 0 || gained > 0
   const terms = turned.map(({ term, p, otherP }) => `${termCalled(request.factors, term.split(':'))} ${otherP < significance ? 'becomes' : 'is no longer'} significant (p ${formatP(otherP)}, not ${formatP(p)})`) // prettier-ignore
   const counted = `${others.told.size} of ${others.all}${others.told.size === own.told.size ? ', as before' : `, not ${own.told.size}`}`
@@ -131,7 +132,7 @@ function judged(
           ? `${gained} more ${gained === 1 ? 'comparison is' : 'comparisons are'} told apart (${counted})`
           : ''
   const text = changes
-    ? `With ${of.other}, ${listed([...terms, apart].filter(Boolean))}.`
+    ? `With ${of.other}, ${listed([...terms, apart, settled > 0 && lost > 0 ? `${settled} that ${settled === 1 ? 'was' : 'were'} borderline ${settled === 1 ? 'is' : 'are'} told apart` : ''].filter(Boolean))}.`
     : `With ${of.other}, the conclusions stand: the same comparisons are told apart (${own.told.size} of ${own.all})${others.told.size === own.told.size ? '' : ', but for what is borderline'}.`
   return [{ ...of, options, sentence: `${capital(text)}${evidence}`, changes, tests, aic }]
 }

@@ -25,6 +25,8 @@ export const dunnett: ComparisonMethod = {
 
 /** More comparisons than this are read off the product form, put right by the general integral at a few limits. */
 const MANY = 12
+/** Of the product form that is put right, parts so near each other count as equal: what that changes is put right with it. */
+const ALIKE = 0.02
 /** Where the two are held against each other; at nought and far out they are the same. */
 const HELD_AT = [1.5, 2.3, 3.1] as const
 const THE_SAME = 5.5
@@ -56,11 +58,12 @@ function againstControl(estimates: Estimates, { level, control, side }: Comparis
   // The general integral grows dear with the number of comparisons.
   const points = lambda.length <= 8 ? 4001 : lambda.length <= 30 ? 1021 : 509
   const general = (t: number): number => multivariateTUpper(t, rho, df, { oneSided, points }).value
-  const many = lambda.length > MANY && Math.max(...lambda) <= NEAR_ONE
+  const many = lambda.length > MANY && Math.max(...lambda) < NEAR_ONE - ALIKE / 2
+  const alike = lambda.map((each) => Math.round(each / ALIKE) * ALIKE)
   const upper = productForm
     ? (t: number): number => product(t, lambda, df)
     : many
-      ? corrected((t) => product(t, lambda, df), general)
+      ? corrected((t) => product(t, alike, df), general)
       : general
   const critical = productForm ? (oneSided ? dunnettQuantileOneSided : dunnettQuantile)(level, lambda, df) : generalCritical(upper)
   const tail = productForm && !oneSided && count > 80 ? smoothTail(upper, 0.05, 12) : upper
