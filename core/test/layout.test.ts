@@ -91,7 +91,7 @@ describe.each(designs.map((design) => [design.key, design] as const))('every des
     expect(again.units.map((unit) => unit.id)).toEqual(first.units.map((unit) => unit.id))
     if (first.structure.seed !== null) expect(again.units.map((unit) => unit.planned)).not.toEqual(first.units.map((unit) => unit.planned))
     const wider = { ...draft.sites[0]!, ground: { ...draft.sites[0]!.ground, plotWidth: 5 } }
-    const moved = placedAnew(first, wider)
+    const moved = placedAnew(first, wider, [wider])
     apart(moved)
     expect(moved.units.map((unit) => unit.planned)).toEqual(first.units.map((unit) => unit.planned))
   })

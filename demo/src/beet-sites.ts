@@ -1,12 +1,13 @@
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
 import { traitSets, traitsOf } from '@canter/core/numbers'
-import { marksOn, type Layout, type Site, type TrialDraft, type Unit } from '@canter/core/trial'
+import { bareSite, marksOn, type Layout, type Site, type TrialDraft, type Unit } from '@canter/core/trial'
 import { asTrial, history } from './contents.ts'
 import { Diary } from './diary.ts'
 import { normal, seededIds } from './ids.ts'
 import { crossed, kinds, rateLadder } from './levels.ts'
 import { CREW, GRADER } from './people.ts'
+import { factsOf } from './site-facts.ts'
 
 const beet = traitSets.find((set) => set.key === 'sugar-beet')!
 
@@ -50,9 +51,9 @@ const sites = SEASONS.flatMap((season) =>
     soil: place.soil,
     ground: { ...beet.ground, across: { plot: 15, block: 1 }, rowAlley: 0, blockAlley: 3, border: 3 },
     design: { key: 'randomised-block', replicates: 3, unit: 'plot', plants: 0, walked: 'unit', placed: {}, settings: {} },
-    without: [],
+    ...bareSite,
+    facts: factsOf(place.name),
     season,
-    again: null,
   })),
 )
 

@@ -17,7 +17,7 @@ export function demoTrials(): TrialContents[] {
 export function demoShelf(): ShelfItemDraft[] {
   const contents = demoTrials()
   const sites = contents.flatMap(({ trial }) =>
-    trial.sites.map(({ name, soil, ground }): ShelfItemDraft => ({ kind: 'site', name, body: { soil, ground } })),
+    trial.sites.map(({ name, soil, ground, facts }): ShelfItemDraft => ({ kind: 'site', name, body: { soil, ground, facts } })),
   )
   const products = contents.flatMap(({ trial }): ShelfItemDraft[] =>
     trial.amounts.supply ? [{ kind: 'product', name: trial.amounts.supply.product, body: trial.amounts.supply }] : [],

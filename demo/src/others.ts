@@ -1,12 +1,13 @@
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
 import { newTrialDraft, traitSets, traitsOf, type TraitSet } from '@canter/core/numbers'
-import type { Ground, Site, TrialDraft } from '@canter/core/trial'
+import { bareSite, type Ground, type Site, type TrialDraft } from '@canter/core/trial'
 import { asTrial } from './contents.ts'
 import { Diary } from './diary.ts'
 import { normal, seededIds } from './ids.ts'
 import { crossed, kinds } from './levels.ts'
 import { CREW } from './people.ts'
+import { factsOf } from './site-facts.ts'
 
 const set = (key: string): TraitSet => traitSets.find((each) => each.key === key)!
 
@@ -28,9 +29,8 @@ export function site(setKey: string, key: string, name: string, soil: string, re
     soil,
     ground: { ...usual, ...ground },
     design: { key: 'randomised-block', replicates, unit, plants, walked: 'unit', placed: {}, settings: {} },
-    without: [],
-    season: null,
-    again: null,
+    ...bareSite,
+    facts: factsOf(name),
   }
 }
 

@@ -1,12 +1,13 @@
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
 import { traitSets, traitsOf } from '@canter/core/numbers'
-import type { TrialDraft } from '@canter/core/trial'
+import { bareSite, type TrialDraft } from '@canter/core/trial'
 import { Diary } from './diary.ts'
 import { normal, seededIds } from './ids.ts'
 import { asTrial, history } from './contents.ts'
 import { crossed, rateLadder } from './levels.ts'
 import { CREW } from './people.ts'
+import { factsOf } from './site-facts.ts'
 
 const beet = traitSets.find((set) => set.key === 'sugar-beet')!
 
@@ -29,11 +30,30 @@ export const sugarBeetDraft: TrialDraft = {
       key: 'hazel-bank',
       name: 'Hazel Bank',
       soil: 'Silt loam over chalk, 38 kg mineral N/ha to 90 cm in March, slope falling to the east.',
-      ground: { ...beet.ground, across: { plot: 6, block: 2 }, rowAlley: 0, blockAlley: 3, border: 3 },
+      ground: {
+        ...beet.ground,
+        across: { plot: 6, block: 2 },
+        rowAlley: 0,
+        blockAlley: 3,
+        border: 3,
+        rows: { count: 6, spacing: 0.45, plants: 0.18 },
+        bearing: 8,
+        // Falling to the east: the arrow goes up, to the west.
+        gradient: { what: 'slope', from: [41, 14], to: [0, 14] },
+        avoid: [
+          {
+            name: 'wet corner',
+            corners: [
+              [-6, 29],
+              [2, 29],
+              [-6, 22],
+            ],
+          },
+        ],
+      },
       design: { key: 'randomised-block', replicates: 4, unit: 'plot', plants: 0, walked: 'unit', placed: {}, settings: {} },
-      without: [],
-      season: null,
-      again: null,
+      ...bareSite,
+      facts: factsOf('Hazel Bank'),
     },
   ],
   amounts: {

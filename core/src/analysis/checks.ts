@@ -24,6 +24,7 @@ import {
 } from '../statistics/index.ts'
 import { neighbours } from './neighbours.ts'
 import type { LayoutFrame } from './layout.ts'
+import { inOwnAxes } from '../trial/index.ts'
 
 /** What the residuals say about the model. Null where a check cannot be made. */
 export interface Checks {
@@ -246,7 +247,7 @@ function alongTheWalk({ observed, sites }: LayoutFrame, { residuals }: LinearFit
 
 function onThePlan({ observed, sites }: LayoutFrame, { residuals }: LinearFit): Checks['neighbours'] {
   if (observed.rows.length < 8 || observed.rows.some((row) => row.unit.place === null)) return null
-  const pairs = neighbours(observed.rows.map((row, i) => ({ ...row.unit.place!, site: sites?.codes[i] ?? 0 })))
+  const pairs = neighbours(observed.rows.map((row, i) => ({ ...inOwnAxes(row.unit.place!), site: sites?.codes[i] ?? 0 })))
   if (pairs.length < observed.rows.length / 2) return null
   const found = moran(residuals, pairs)
   return finite({

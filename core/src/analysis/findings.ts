@@ -8,6 +8,7 @@ import { holderOf } from './observations.ts'
 import type { AnalysisRequest } from './request.ts'
 import type { Analysis, CautionKind, ResidualRow } from './result.ts'
 import { capital, listed } from './words.ts'
+import { inOwnAxes } from '../trial/index.ts'
 
 /** Beyond this many standard errors, found without it, a value is named. */
 const FAR = 3.5
@@ -167,7 +168,7 @@ function edges({ units }: AnalysisRequest, rows: readonly ResidualRow[], analysi
   const index = new Map(units.map((unit) => [unit.id, unit]))
   const placed = rows.flatMap((row) => {
     const unit = index.get(row.unit)
-    return unit?.place ? [{ ...unit.place, site: holderOf(unit, 'site', index) ?? '' }] : []
+    return unit?.place ? [{ ...inOwnAxes(unit.place), site: holderOf(unit, 'site', index) ?? '' }] : []
   })
   if (placed.length < rows.length) return []
   const around = new Int32Array(rows.length)

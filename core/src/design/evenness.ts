@@ -1,6 +1,6 @@
 import { plural } from '../quantity/index.ts'
 import { binomialUpper, normalUpper } from '../statistics/index.ts'
-import { marksOn, treatmentWith, type Layout, type Treatment, type Treatments, type Unit } from '../trial/index.ts'
+import { inOwnAxes, marksOn, treatmentWith, type Layout, type Treatment, type Treatments, type Unit } from '../trial/index.ts'
 
 /** A draw that is fair and may mislead all the same, in words. */
 export interface Uneven {
@@ -49,7 +49,7 @@ function placedOf(kinds: readonly string[], units: readonly Unit[], treatments: 
   return treated.flatMap((unit): Plot[] => {
     const treatment = treatmentWith(marksOn(unit, index, 'planned'), treatments)
     if (!treatment || !unit.place) return []
-    const { x, y, width, length } = unit.place
+    const { x, y, width, length } = inOwnAxes(unit.place)
     return [
       {
         treatment,

@@ -1,6 +1,7 @@
 import { designOf } from '../design/index.ts'
 import { derivationProblems } from '../numbers/index.ts'
 import { OUTSIDE, TrialDraft, type Layout, type Treatments, type Unit } from '../trial/index.ts'
+import { boundsOf, cornersOf, overlap } from '../ground/index.ts'
 import type { DocumentProblem } from './problem.ts'
 
 /**
@@ -190,14 +191,16 @@ function placed(units: readonly Unit[], path: string): DocumentProblem[] {
   const walked = units.filter((unit) => unit.walk !== null)
   const turns = new Set(walked.map((unit) => unit.walk))
   if (turns.size < walked.length) return [{ path, message: 'Two units have the same turn in walking order.' }]
-  const sorted = walked.filter((unit) => unit.place !== null).sort((a, b) => a.place!.x - b.place!.x)
-  let open: Unit[] = []
-  for (const unit of sorted) {
-    const { x, y, length } = unit.place!
-    open = open.filter(({ place }) => place!.x + place!.width > x + 1e-6)
-    const other = open.find(({ place }) => place!.y < y + length - 1e-6 && y < place!.y + place!.length - 1e-6)
-    if (other) return [{ path, message: `${unit.kind} ${unit.code} and ${other.kind} ${other.code} lie on the same ground.` }]
-    open.push(unit)
+  const sorted = walked
+    .flatMap((unit) => (unit.place ? [{ unit, place: unit.place, ...boundsOf(cornersOf(unit.place)) }] : []))
+    .sort((a, b) => a.x - b.x)
+  let open: typeof sorted = []
+  for (const own of sorted) {
+    open = open.filter(({ right }) => right > own.x + 1e-6)
+    const other = open.find(({ place, y, back }) => y < own.back && own.y < back && overlap(place, own.place))
+    if (other)
+      return [{ path, message: `${own.unit.kind} ${own.unit.code} and ${other.unit.kind} ${other.unit.code} lie on the same ground.` }]
+    open.push(own)
   }
   return []
 }

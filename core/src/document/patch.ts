@@ -150,7 +150,7 @@ function follow(before: Trial, after: Trial, layouts: readonly Layout[]): { layo
     const [was, is] = [before, after].map((trial) => trial.sites.find((site) => site.key === layout.siteKey))
     if (!is || !was || !sameTreatments || told([was.design, was.without]) !== told([is.design, is.without]))
       dropped[layout.siteKey] = layout
-    else kept.push(told(was.ground) === told(is.ground) ? layout : placedAnew(layout, is))
+    else kept.push(told(was.ground) === told(is.ground) ? layout : placedAnew(layout, is, after.sites))
   }
   return { layouts: kept, dropped }
 }

@@ -47,7 +47,9 @@ function undoPatch(document: Document, section: string, before: Delta, after: De
 function restore({ trial, layouts }: Document, given: Readonly<Record<string, Layout | null>>): { layouts: Layout[] } {
   const kept = layouts.filter((layout) => !(layout.siteKey in given))
   const back = Object.values(given).flatMap((layout) =>
-    layout && trial.sites.some((site) => site.key === layout.siteKey) ? [placedAnew(layout, siteOf(trial, layout.siteKey))] : [],
+    layout && trial.sites.some((site) => site.key === layout.siteKey)
+      ? [placedAnew(layout, siteOf(trial, layout.siteKey), trial.sites)]
+      : [],
   )
   const order = trial.sites.map((site) => site.key)
   const all = [...kept, ...back].sort((a, b) => order.indexOf(a.siteKey) - order.indexOf(b.siteKey))

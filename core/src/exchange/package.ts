@@ -24,7 +24,13 @@ export const UNIT_COLUMNS = [
   'width_m',
   'length_m',
   'walk',
+  'turn_deg',
+  'counted',
 ] as const
+
+/** Columns that older packages do not have. */
+const LATER_COLUMNS: readonly string[] = ['turn_deg', 'counted']
+export const NEEDED_UNIT_COLUMNS = UNIT_COLUMNS.filter((column) => !LATER_COLUMNS.includes(column))
 
 export const EVENT_COLUMNS = ['id', 'at', 'person', 'kind', 'section', 'reason', 'what', 'before', 'after', 'undoes'] as const
 
@@ -78,6 +84,8 @@ function unitCells(site: string, unit: Unit): string[] {
     pairs(unit.changes),
     ...(place ? [place.x, place.y, place.width, place.length].map(String) : ['', '', '', '']),
     unit.walk === null ? '' : String(unit.walk),
+    place?.turn === undefined ? '' : String(place.turn),
+    unit.counted ?? '',
   ]
 }
 

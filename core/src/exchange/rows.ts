@@ -24,6 +24,7 @@ export function readPlace(row: TableRow): Record<string, unknown> | null {
     y: numberIn(row.cell('y_m')),
     width: numberIn(row.cell('width_m')),
     length: numberIn(row.cell('length_m')),
+    ...(row.cell('turn_deg') === '' ? {} : { turn: numberIn(row.cell('turn_deg')) }),
   }
 }
 
@@ -44,6 +45,7 @@ export function readUnit(row: TableRow): Unit {
       changes: readPairs(row, 'changes', ';'),
       place: readPlace(row),
       walk: row.cell('walk') === '' ? null : numberIn(row.cell('walk')),
+      ...(row.cell('counted') === '' ? {} : { counted: row.cell('counted') }),
     },
     `units.csv, line ${row.line}`,
   )

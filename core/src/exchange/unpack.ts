@@ -4,7 +4,7 @@ import { checkTrial } from '../document/index.ts'
 import { recordKind, Structure, Trial, type RecordFrame } from '../trial/index.ts'
 import { unitsEverLaid, type TrialContents } from './contents.ts'
 import { refuseEndless } from './endless.ts'
-import { EVENT_COLUMNS, PACKAGE_FORMAT, PACKAGE_SCHEMA, TABLES, UNIT_COLUMNS } from './package.ts'
+import { EVENT_COLUMNS, PACKAGE_FORMAT, PACKAGE_SCHEMA, TABLES, NEEDED_UNIT_COLUMNS } from './package.ts'
 import { readRecordTables } from './records.ts'
 import { readEvent, readUnit } from './rows.ts'
 import { FileError, readCsv } from './table.ts'
@@ -46,7 +46,10 @@ function readCurrent(json: unknown, files: ReadonlyMap<string, string>): TrialCo
   const parsed = Descriptor.safeParse(json)
   if (!parsed.success) throw descriptorError(parsed.error)
   const { trial, layouts, people } = parsed.data
-  const units = readCsv('units.csv', files.get('units.csv')!, UNIT_COLUMNS).map((row) => ({ site: row.cell('site'), unit: readUnit(row) }))
+  const units = readCsv('units.csv', files.get('units.csv')!, NEEDED_UNIT_COLUMNS).map((row) => ({
+    site: row.cell('site'),
+    unit: readUnit(row),
+  }))
   const known = new Set(layouts.map((layout) => layout.siteKey))
   const stray = units.find(({ site }) => !known.has(site))
   if (stray)

@@ -91,7 +91,7 @@ export function layOutAgain(site: Site, first: Layout, newId: () => string, befo
     in: unit.in.map((id) => fresh.get(id)!),
     at: unit.at && { ...unit.at, in: fresh.get(unit.at.in)! },
   }))
-  return { siteKey: site.key, structure: first.structure, units: placeUnits(units, site.ground, walkedKind(site)) }
+  return { siteKey: site.key, structure: first.structure, units: placeUnits(units, site.ground, walkedKind(site), null) }
 }
 
 /**
@@ -104,9 +104,10 @@ export function outline(trial: Planned, key: string): Unit[] {
   return deal(trial, key, 0, asListed, () => `outline-${n++}`, null).units.map((unit) => ({ ...unit, received: {} }))
 }
 
-/** The same units after the ground has changed. */
-export function placedAnew(layout: Layout, site: Site): Layout {
-  return { ...layout, units: placeUnits(layout.units, site.ground, walkedKind(site)) }
+/** The same units after the ground has changed. The plots of an earlier season keep its numbers. */
+export function placedAnew(layout: Layout, site: Site, sites: readonly Site[]): Layout {
+  const number = site.again === null ? sites.findIndex((each) => each.key === site.key) : null
+  return { ...layout, units: placeUnits(layout.units, site.ground, walkedKind(site), number) }
 }
 
 function deal(
@@ -132,5 +133,5 @@ function deal(
   }
   const shown = shownOf(treatmentsAt(treatments, site))
   const { structure, units } = withShown(designOf(site.design.key)!.deal(request), { ...request, treatments }, shown)
-  return { siteKey: key, structure, units: placeUnits(units, site.ground, walkedKind(site)) }
+  return { siteKey: key, structure, units: placeUnits(units, site.ground, walkedKind(site), sites.indexOf(site)) }
 }

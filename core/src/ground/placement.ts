@@ -1,183 +1,239 @@
 import type { Ground, Unit, UnitKind } from '../trial/index.ts'
+import { onAvoided } from './free-ground.ts'
+import { alongOf, Grids, INSIDE, slotOf, type Grid } from './grid.ts'
+import { groupRefs } from './groups.ts'
+import { around, boundsOf, cornersOf, onSite, rectangleIn, SITE, type Frame, type Rectangle } from './rectangle.ts'
+import { numberUnits } from './numbering.ts'
+import { walkingOrder } from './rounds.ts'
 
-export interface Rectangle {
-  readonly x: number
-  readonly y: number
-  readonly width: number
-  readonly length: number
+/** Ground that is grown on beside the units of the trial. */
+export interface Edge extends Rectangle {
+  readonly kind: 'guard' | 'filler'
 }
 
-/** Kinds that are a part of the treated unit: they share its area out. */
-const INSIDE: ReadonlySet<UnitKind> = new Set(['plant', 'sample'])
-/** Groups inside a block. */
-const GROUPS: ReadonlySet<UnitKind> = new Set(['main plot', 'subplot', 'strip'])
-
-interface Grid {
-  readonly of: Unit
-  readonly cells: readonly { readonly unit: Unit; readonly row: number; readonly column: number }[]
-  readonly width: number
-  readonly length: number
-  /** One cell, and the way to the next. */
-  readonly cell: { readonly width: number; readonly length: number }
-  readonly gap: { readonly x: number; readonly y: number }
-}
+/** Of a run on much forbidden ground: so many places are tried for each unit, then it lies where it must. */
+const TRIES = 40
 
 /**
  * Gives every unit its place: those with a place in a grid by that grid, from the inside out;
- * those without (rows, columns, the site) the rectangle around what lies in them. `walked` units
- * get their turn in walking order.
+ * those without (rows, columns, the site) the rectangle around what lies in them. Groups are set
+ * aside and turned as the ground says, and runs flow round what is to be avoided. `walked` units
+ * get their turn in walking order, and numbers as the ground counts them at this running number of the
+ * site; null: they keep the numbers they have.
  */
-export function placeUnits(units: readonly Unit[], ground: Ground, walked: UnitKind): Unit[] {
-  const held = new Map<string, Unit[]>()
-  for (const unit of units) if (unit.at) pushTo(held, unit.at.in, unit)
-  const grids = new Map<string, Grid>()
-  const index = new Map(units.map((unit) => [unit.id, unit]))
-  const roots = units.filter((unit) => unit.at === null && held.has(unit.id))
-  const places = new Map<string, Rectangle>()
-  let x = ground.border
-  for (const root of roots) {
-    const { width } = sizeOf(root, held, grids, ground)
-    put(root, { x, y: ground.border }, held, grids, ground, places)
-    x += width + ground.blockAlley
-  }
-  boundAround(units, index, places)
-  const order = walkingOrder(units, walked, places, index)
-  return units.map((unit) => {
-    const place = unit.kind === 'site' ? null : (places.get(unit.id) ?? null)
-    return { ...unit, place: place && { ...place }, walk: order.get(unit.id) ?? null }
+export function placeUnits(units: readonly Unit[], ground: Ground, walked: UnitKind, site: number | null = 0): Unit[] {
+  const { places } = new Placing(units, ground)
+  const placed = units.map((unit): Unit => {
+    const place = unit.kind === 'site' ? null : places.get(unit.id)
+    return { ...unit, place: place ? plain(place) : null, walk: null }
   })
+  const order = walkingOrder(placed, ground.orders.walk, walked)
+  const turned = placed.map((unit) => ({ ...unit, walk: order.get(unit.id) ?? null }))
+  return site === null ? turned : numberUnits(turned, ground.numbering, site)
 }
 
-/** Size of a unit: of the treated one as set, of others what their grid takes. */
-function sizeOf(
-  unit: Unit,
-  held: ReadonlyMap<string, Unit[]>,
-  grids: Map<string, Grid>,
-  ground: Ground,
-): { width: number; length: number } {
-  const own = held.get(unit.id) ?? []
-  if (own.length === 0 || own.every((each) => INSIDE.has(each.kind))) return { width: ground.plotWidth, length: ground.plotLength }
-  return gridOf(unit, own, held, grids, ground)
+/** Guards and fillers of a site: what is sown there belongs to no treatment. */
+export function edgesOf(units: readonly Unit[], ground: Ground): readonly Edge[] {
+  return ground.guardPlots + ground.guardRows > 0 || ground.fillers ? new Placing(units, ground).edges : []
 }
 
-function gridOf(of: Unit, own: readonly Unit[], held: ReadonlyMap<string, Unit[]>, grids: Map<string, Grid>, ground: Ground): Grid {
-  const known = grids.get(of.id)
-  if (known) return known
-  const [first] = own
-  const perRow = Math.min(own.length, ground.across[first!.kind] ?? defaultAcross(first!.kind, of.kind, own.length))
-  const holdsGroups = held.has(first!.id) && !INSIDE.has(held.get(first!.id)![0]!.kind)
-  const cells = own.map((unit) => {
-    const at = unit.at!
-    if (at.row !== null) return { unit, row: at.row, column: at.column }
-    const row = Math.floor(at.column / perRow)
-    const along = at.column % perRow
-    return { unit, row, column: !holdsGroups && ground.serpentine && row % 2 === 1 ? perRow - 1 - along : along }
-  })
-  const sizes = own.map((each) => sizeOf(each, held, grids, ground))
-  const cell = { width: Math.max(...sizes.map((each) => each.width)), length: Math.max(...sizes.map((each) => each.length)) }
-  const gap = gapsBetween(first!.kind, holdsGroups, ground)
-  const columns = 1 + Math.max(...cells.map((each) => each.column))
-  const rows = 1 + Math.max(...cells.map((each) => each.row))
-  const grid: Grid = {
-    of,
-    cells,
-    cell,
-    gap,
-    width: columns * cell.width + (columns - 1) * gap.x,
-    length: rows * cell.length + (rows - 1) * gap.y,
+/** The front left corner and the turn of each group, by its name. */
+export function groupFrames(units: readonly Unit[], ground: Ground): Map<string, Frame> {
+  const { frames } = new Placing(units, ground)
+  return new Map([...groupRefs(units)].flatMap(([id, ref]) => (frames.has(id) ? [[ref, frames.get(id)!] as const] : [])))
+}
+
+function plain({ x, y, width, length, turn }: Rectangle): NonNullable<Unit['place']> {
+  return turn ? { x, y, width, length, turn } : { x, y, width, length }
+}
+
+/** One placing of all units of a site. */
+class Placing {
+  readonly places = new Map<string, Rectangle>()
+  readonly edges: Edge[] = []
+  /** By group: its front left corner and how far it is turned. */
+  readonly frames = new Map<string, Frame>()
+  readonly #ground: Ground
+  readonly #grids: Grids
+  readonly #refs: ReadonlyMap<string, string>
+  readonly #isFree: ((place: Rectangle) => boolean) | null
+
+  constructor(units: readonly Unit[], ground: Ground) {
+    this.#ground = ground
+    this.#grids = new Grids(units, ground)
+    this.#refs = groupRefs(units)
+    const avoided = onAvoided(ground)
+    this.#isFree = ground.avoid.length === 0 ? null : (place) => avoided(place) === null
+    let x = ground.border
+    for (const root of units) {
+      if (root.at !== null || !this.#grids.held.has(root.id)) continue
+      this.#put(root, { x, y: ground.border }, SITE)
+      x += this.#grids.sizeOf(root).width + ground.blockAlley
+    }
+    this.#boundAround(units)
   }
-  grids.set(of.id, grid)
-  return grid
-}
 
-/** Without a word from the ground, replicates and blocks stand behind each other, the small blocks of a replicate in about a square, and all else side by side. */
-export function defaultAcross(kind: UnitKind, within: UnitKind, count: number): number {
-  if (kind === 'block' && within === 'replicate') return aboutSquare(count)
-  return kind === 'block' || kind === 'replicate' ? 1 : count
-}
-
-/** How many go side by side to make about a square, without a hole where that can be. */
-function aboutSquare(count: number): number {
-  const root = Math.ceil(Math.sqrt(count))
-  for (let across = root; across <= 2 * root; across++) if (count % across === 0) return across
-  return root
-}
-
-function gapsBetween(kind: UnitKind, holdsOthers: boolean, ground: Ground): { x: number; y: number } {
-  if (!holdsOthers) return { x: ground.plotGap, y: ground.rowAlley }
-  return GROUPS.has(kind) ? { x: ground.groupGap, y: ground.groupGap } : { x: ground.blockAlley, y: ground.blockAlley }
-}
-
-function put(
-  unit: Unit,
-  at: { x: number; y: number },
-  held: ReadonlyMap<string, Unit[]>,
-  grids: Map<string, Grid>,
-  ground: Ground,
-  places: Map<string, Rectangle>,
-): void {
-  const { width, length } = sizeOf(unit, held, grids, ground)
-  places.set(unit.id, { x: at.x, y: at.y, width, length })
-  const own = held.get(unit.id) ?? []
-  if (own.length === 0) return
-  if (INSIDE.has(own[0]!.kind)) {
-    shareOut(own, { ...at, width, length }, places)
-    return
+  /** Puts a unit and all in it; says how long it came to be in its frame. */
+  #put(unit: Unit, at: { x: number; y: number }, frame: Frame): number {
+    const ref = this.#refs.get(unit.id)
+    const move = ref === undefined ? undefined : this.#ground.moved[ref]
+    if (move) {
+      const [x, y] = onSite(frame, [at.x, at.y])
+      // Whatever it is set aside by, the place it leaves stays its own.
+      return this.#fill(unit, { x: 0, y: 0 }, { x: x + move.x, y: y + move.y, turn: frame.turn + move.turn })
+    }
+    return this.#fill(unit, at, frame)
   }
-  const grid = gridOf(unit, own, held, grids, ground)
-  for (const { unit: each, row, column } of grid.cells) {
-    const to = { x: at.x + column * (grid.cell.width + grid.gap.x), y: at.y + row * (grid.cell.length + grid.gap.y) }
-    put(each, to, held, grids, ground, places)
+
+  #fill(unit: Unit, at: { x: number; y: number }, frame: Frame): number {
+    const size = this.#grids.sizeOf(unit)
+    const own = { ...at, ...size }
+    const members = this.#grids.held.get(unit.id) ?? []
+    if (members.length === 0 || INSIDE.has(members[0]!.kind)) {
+      this.places.set(unit.id, rectangleIn(frame, own))
+      this.#shareOut(members, own, frame)
+      return size.length
+    }
+    const grid = this.#grids.of(unit)
+    const [x, y] = onSite(frame, [at.x, at.y])
+    this.frames.set(unit.id, { x, y, turn: frame.turn })
+    const avoiding = this.#isFree !== null && (grid.finest || !flowsInside(grid))
+    const length = !avoiding ? this.#fillRows(grid, at, frame) : grid.run ? this.#flow(grid, at, frame) : this.#fillPast(grid, at, frame)
+    this.places.set(unit.id, this.#isFree ? around(members.map((each) => this.places.get(each.id)!)) : rectangleIn(frame, own))
+    return length
   }
-}
 
-/** Plants share the area of their unit, side by side along its longer side, in a square where they are many. */
-function shareOut(plants: readonly Unit[], area: Rectangle, places: Map<string, Rectangle>): void {
-  const n = plants.length
-  const columns = n <= 4 ? (area.width >= area.length ? n : 1) : Math.ceil(Math.sqrt((n * area.width) / area.length))
-  const across = Math.max(1, Math.min(n, columns))
-  const rows = Math.ceil(n / across)
-  const [width, length] = [area.width / across, area.length / rows]
-  plants.forEach((plant, i) =>
-    places.set(plant.id, { x: area.x + (i % across) * width, y: area.y + Math.floor(i / across) * length, width, length }),
-  )
-}
-
-/** Units without a place in a grid lie around what lies in them. */
-function boundAround(units: readonly Unit[], index: ReadonlyMap<string, Unit>, places: Map<string, Rectangle>): void {
-  const bounds = new Map<string, { x: number; y: number; right: number; back: number }>()
-  for (const unit of units) {
-    const place = places.get(unit.id)
-    if (!place) continue
-    for (const id of unit.in) {
-      if (places.has(id) || !index.has(id)) continue
-      const known = bounds.get(id)
-      const [right, back] = [place.x + place.width, place.y + place.length]
-      bounds.set(
-        id,
-        known
-          ? {
-              x: Math.min(known.x, place.x),
-              y: Math.min(known.y, place.y),
-              right: Math.max(known.right, right),
-              back: Math.max(known.back, back),
-            }
-          : { x: place.x, y: place.y, right, back },
-      )
+  #slot(grid: Grid, at: { x: number; y: number }, row: number, column: number, y?: number): Rectangle {
+    const { cell, gap, guards, offset } = grid
+    const aside = offset > 0 && row % 2 !== 0 ? offset : 0
+    return {
+      x: at.x + guards.ends * (cell.width + gap.x) + alongOf(grid, column) + aside,
+      y: y ?? at.y + (row + guards.rows) * (cell.length + gap.y),
+      ...cell,
     }
   }
-  for (const [id, { x, y, right, back }] of bounds) places.set(id, { x, y, width: right - x, length: back - y })
+
+  #fillRows(grid: Grid, at: { x: number; y: number }, frame: Frame): number {
+    const { cell, gap, guards, rows } = grid
+    const byRow = Array.from({ length: rows }, (): Grid['cells'][number][] => [])
+    for (const each of grid.cells) byRow[each.row]!.push(each)
+    let y = at.y + guards.rows * (cell.length + gap.y)
+    byRow.forEach((row, r) => {
+      let deep = cell.length
+      for (const { unit, column } of row) deep = Math.max(deep, this.#put(unit, this.#slot(grid, at, r, column, y), frame))
+      if (grid.finest) this.#edge(grid, at, frame, r, new Set(row.map((each) => each.column)))
+      y += deep + gap.y
+    })
+    this.#guardRows(grid, at, frame, rows)
+    return y - gap.y + guards.rows * (cell.length + gap.y) - at.y
+  }
+
+  /** Place by place as one walks, leaving out those on forbidden ground. */
+  #flow(grid: Grid, at: { x: number; y: number }, frame: Frame): number {
+    const { cell, gap, guards, perRow } = grid
+    const toAndFro = grid.finest && this.#ground.serpentine
+    const most = grid.cells.length + TRIES * (grid.cells.length + perRow)
+    const taken = new Map<number, Set<number>>()
+    let last = 0
+    let n = 0
+    for (const { unit } of grid.cells) {
+      let slot = slotOf(n, perRow, toAndFro)
+      while (n < most && !this.#isFree!(rectangleIn(frame, this.#slot(grid, at, slot.row, slot.column))))
+        slot = slotOf(++n, perRow, toAndFro)
+      this.#put(unit, this.#slot(grid, at, slot.row, slot.column), frame)
+      last = slot.row
+      taken.set(slot.row, (taken.get(slot.row) ?? new Set()).add(slot.column))
+      n++
+    }
+    if (grid.finest) for (let row = 0; row <= last; row++) this.#edge(grid, at, frame, row, taken.get(row) ?? new Set())
+    this.#guardRows(grid, at, frame, last + 1)
+    return (last + 1 + 2 * guards.rows) * (cell.length + gap.y) - gap.y
+  }
+
+  #fillPast(grid: Grid, at: { x: number; y: number }, frame: Frame): number {
+    const to = this.#past(grid, at, frame)
+    return to.y - at.y + this.#fillRows(grid, to, frame)
+  }
+
+  /** A grid that keeps its rows and columns goes on behind what lies in its way. */
+  #past(grid: Grid, at: { x: number; y: number }, frame: Frame): { x: number; y: number } {
+    const { cell, gap } = grid
+    for (let n = 0; n < TRIES; n++) {
+      const to = { x: at.x, y: at.y + n * (cell.length + gap.y) }
+      if (grid.cells.every(({ row, column }) => this.#isFree!(rectangleIn(frame, this.#slot(grid, to, row, column))))) return to
+    }
+    return at
+  }
+
+  /** Guards at the ends of a row, and fillers in its empty places. */
+  #edge(grid: Grid, at: { x: number; y: number }, frame: Frame, row: number, taken: ReadonlySet<number>): void {
+    const add = (kind: Edge['kind'], column: number): void => this.#addEdge(kind, rectangleIn(frame, this.#slot(grid, at, row, column)))
+    for (let n = 1; n <= grid.guards.ends; n++) {
+      add('guard', -n)
+      add('guard', grid.columns + n - 1)
+    }
+    if (this.#ground.fillers && grid.run)
+      for (let column = 0; column < grid.columns; column++) if (!taken.has(column)) add('filler', column)
+  }
+
+  #guardRows(grid: Grid, at: { x: number; y: number }, frame: Frame, rows: number): void {
+    for (let n = 1; n <= grid.guards.rows; n++)
+      for (const row of [-n, rows + n - 1])
+        for (let column = -grid.guards.ends; column < grid.columns + grid.guards.ends; column++)
+          this.#addEdge('guard', rectangleIn(frame, this.#slot(grid, at, row, column)))
+  }
+
+  #addEdge(kind: Edge['kind'], place: Rectangle): void {
+    if (this.#isFree?.(place) ?? true) this.edges.push({ ...place, kind })
+  }
+
+  /** Plants share the area of their unit, side by side along its longer side, in a square where they are many. */
+  #shareOut(plants: readonly Unit[], area: Rectangle, frame: Frame): void {
+    const n = plants.length
+    if (n === 0) return
+    const columns = n <= 4 ? (area.width >= area.length ? n : 1) : Math.ceil(Math.sqrt((n * area.width) / area.length))
+    const across = Math.max(1, Math.min(n, columns))
+    const rows = Math.ceil(n / across)
+    const [width, length] = [area.width / across, area.length / rows]
+    plants.forEach((plant, i) => {
+      const own = { x: area.x + (i % across) * width, y: area.y + Math.floor(i / across) * length, width, length }
+      this.places.set(plant.id, rectangleIn(frame, own))
+    })
+  }
+
+  /** Units without a place in a grid lie around what lies in them. */
+  #boundAround(units: readonly Unit[]): void {
+    const members = new Map<string, Rectangle[]>()
+    for (const unit of units) {
+      const place = this.places.get(unit.id)
+      if (!place) continue
+      for (const id of unit.in) {
+        if (this.places.has(id)) continue
+        const known = members.get(id)
+        if (known) known.push(place)
+        else members.set(id, [place])
+      }
+    }
+    for (const [id, places] of members) this.places.set(id, around(places))
+  }
 }
 
-/** Width and length of a whole site, borders included, from where its units lie. Metres. */
-export function extentOf(units: readonly Unit[], border: number): { width: number; length: number } {
-  let [width, length] = [0, 0]
-  for (const { place } of units) {
-    if (!place) continue
-    width = Math.max(width, place.x + place.width + border)
-    length = Math.max(length, place.y + place.length + border)
-  }
-  return { width, length }
+/** Blocks are made of runs that flow by themselves; what else is a group stays whole. */
+function flowsInside({ cells }: Grid): boolean {
+  return cells.some(({ unit }) => unit.kind === 'block' || unit.kind === 'replicate')
+}
+
+/** What a site takes from edge to edge with its border, from where its units lie. Metres. */
+export function extentOf(units: readonly Unit[], border: number): Rectangle {
+  const found = [...placesOf(units)]
+  if (found.length === 0) return { x: 0, y: 0, width: 0, length: 0 }
+  const { x, y, right, back } = boundsOf(found.flatMap(cornersOf))
+  const [left, front] = [Math.min(0, x - border), Math.min(0, y - border)]
+  return { x: left, y: front, width: right + border - left, length: back + border - front }
+}
+
+function* placesOf(units: readonly Unit[]): Generator<Rectangle> {
+  for (const { place } of units) if (place) yield place
 }
 
 /** Runs whose length the ground may choose: the kinds that are counted without a row, and how many the longest run has. */
@@ -191,65 +247,4 @@ export function runsOf(units: readonly Unit[]): { readonly kind: UnitKind; reado
     runs.set(kind, { within: index.get(at.in)?.kind ?? 'site', count })
   }
   return [...runs].map(([kind, run]) => ({ kind, ...run })).filter((run) => run.count > 1)
-}
-
-/**
- * Block by block, so that a change in the day or the crew falls between blocks and not
- * inside one; rows run to and fro, and each block is entered at the corner nearest to
- * where the last one ended.
- */
-function walkingOrder(
-  units: readonly Unit[],
-  walked: UnitKind,
-  places: ReadonlyMap<string, Rectangle>,
-  index: ReadonlyMap<string, Unit>,
-): Map<string, number> {
-  const groups = new Map<string, Unit[]>()
-  for (const unit of units) {
-    if (unit.kind !== walked || !places.has(unit.id)) continue
-    const block = blockOf(unit, index)
-    pushTo(groups, block, unit)
-  }
-  const order: Unit[] = []
-  const placeOf = (unit: Unit): Rectangle => places.get(unit.id)!
-  for (const members of groups.values()) {
-    const candidates = [false, true].flatMap((back) => [false, true].map((right) => serpentine(members, placeOf, back, right)))
-    const last = order.at(-1)
-    const start = (path: readonly Unit[]): number => (last && path[0] ? distance(placeOf(last), placeOf(path[0])) : 0)
-    order.push(...candidates.reduce((a, b) => (start(b) < start(a) ? b : a)))
-  }
-  return new Map(order.map((unit, i) => [unit.id, i + 1]))
-}
-
-function blockOf(unit: Unit, index: ReadonlyMap<string, Unit>): string {
-  for (const id of unit.in) {
-    const above = index.get(id)
-    if (above?.kind === 'block') return above.id
-    const found = above ? blockOf(above, index) : ''
-    if (found) return found
-  }
-  return ''
-}
-
-function serpentine(members: readonly Unit[], placeOf: (unit: Unit) => Rectangle, fromBack: boolean, fromRight: boolean): Unit[] {
-  const rows = new Map<number, Unit[]>()
-  for (const unit of members) {
-    const y = Math.round(placeOf(unit).y * 1e6)
-    pushTo(rows, y, unit)
-  }
-  const ys = [...rows.keys()].sort((a, b) => (fromBack ? b - a : a - b))
-  return ys.flatMap((y, i) => {
-    const row = rows.get(y)!.sort((a, b) => placeOf(a).x - placeOf(b).x)
-    return (i % 2 === 1) !== fromRight ? row.reverse() : row
-  })
-}
-
-function pushTo<Key>(lists: Map<Key, Unit[]>, key: Key, unit: Unit): void {
-  const known = lists.get(key)
-  if (known) known.push(unit)
-  else lists.set(key, [unit])
-}
-
-function distance(a: Rectangle, b: Rectangle): number {
-  return Math.abs(a.x - b.x) + Math.abs(a.y - b.y)
 }

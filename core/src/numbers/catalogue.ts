@@ -1,4 +1,4 @@
-import type { DerivedTrait, Ground, Trait, Traits, UnitKind } from '../trial/index.ts'
+import { bareGround, type DerivedTrait, type Ground, type Trait, type Traits, type UnitKind } from '../trial/index.ts'
 import { cleanRootYield, grainYield, rootYield, sugarYield } from './yield.ts'
 
 /** What is usually measured on a crop, offered when a trial is begun, with ground of a usual size. */
@@ -47,6 +47,7 @@ function ground(plotWidth: number, plotLength: number, harvestWidth: number, har
     blockAlley: 2,
     border: 2,
     serpentine: true,
+    ...bareGround,
     ...more,
   }
 }

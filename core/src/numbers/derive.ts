@@ -1,6 +1,6 @@
 import { given, workedProduct, type Worked } from '../quantity/index.ts'
 import { harvestedArea } from '../ground/index.ts'
-import { traitKind, type DerivationTerm, type DerivedTrait, type Ground, type Trait, type Traits } from '../trial/index.ts'
+import { bareGround, traitKind, type DerivationTerm, type DerivedTrait, type Ground, type Trait, type Traits } from '../trial/index.ts'
 import { measureOf } from './resolve.ts'
 
 /**
@@ -46,6 +46,7 @@ const ANY_GROUND: Ground = {
   blockAlley: 0,
   border: 0,
   serpentine: false,
+  ...bareGround,
 }
 
 /** What keeps the derived traits from being worked out, each with its place; empty when all make their measures. Tried with ones. */

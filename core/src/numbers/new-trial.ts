@@ -1,4 +1,4 @@
-import { emptyFactor, treatmentsOf, type Prices, type Supply, type Traits, type TrialDraft } from '../trial/index.ts'
+import { bareSite, emptyFactor, treatmentsOf, type Prices, type Supply, type Traits, type TrialDraft } from '../trial/index.ts'
 import { traitSetFor, traitSets, traitsOf, type TraitSet } from './catalogue.ts'
 
 /** No price is stated until somebody states it. */
@@ -27,9 +27,7 @@ export function newTrialDraft(season: number): TrialDraft {
         soil: '',
         ground: set.ground,
         design: { key: 'randomised-block', replicates: 4, unit: set.unit, plants: set.plants, walked: 'unit', placed: {}, settings: {} },
-        without: [],
-        season: null,
-        again: null,
+        ...bareSite,
       },
     ],
     amounts: { supply: null, common: [] },

@@ -32,8 +32,22 @@ export { ReadingValue, readingInWords } from './reading-value.ts'
 export { DerivationTerm, DerivedTrait, Trait, Visit } from './trait.ts'
 export { Traits, visitsOf } from './traits.ts'
 export { dayOfYear, traitKind, traitKinds, type Choice, type Reduced, type TraitKind } from './trait-kind/index.ts'
-export { Ground } from './ground.ts'
-export { DesignChoice, Site } from './site.ts'
+export { inOwnAxes, turned } from './place.ts'
+export {
+  bareGround,
+  CORNERS,
+  GRADIENTS,
+  Ground,
+  NUMBERINGS,
+  ROUNDS,
+  type Corner,
+  type Move,
+  type Numbering,
+  type Order,
+  type Point,
+  type Round,
+} from './ground.ts'
+export { bareSite, DesignChoice, Site, type SiteFacts } from './site.ts'
 export { Layout, Structure, Unit, UnitKind } from './structure.ts'
 export {
   FieldRecord,

@@ -1,11 +1,12 @@
 import { z } from 'zod'
 import { Ground } from './ground.ts'
+import { bareSite, SiteFacts } from './site.ts'
 import { id, line, optionalText } from './text.ts'
 import { Supply } from './trial.ts'
 
 /** What outlives a trial and is used again: ground and products. A changed item never changes a trial that started from it. */
 const kinds = [
-  z.object({ kind: z.literal('site'), name: line('Site name', 80), body: z.object({ soil: optionalText('Soil', 500), ground: Ground }) }),
+  z.object({ kind: z.literal('site'), name: line('Site name', 80), body: z.object({ soil: optionalText('Soil', 500), ground: Ground, facts: SiteFacts.default(bareSite.facts) }) }), // prettier-ignore
   z.object({ kind: z.literal('product'), name: line('Product', 120), body: Supply }),
 ] as const
 

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { Ground } from './ground.ts'
 import { UnitKind } from './structure.ts'
-import { key, line, optionalText } from './text.ts'
+import { id, key, line, optionalText } from './text.ts'
 
 /** Which design a site is laid out by, and what that design is told. */
 export const DesignChoice = z
@@ -27,12 +27,39 @@ export const DesignChoice = z
   .meta({ id: 'DesignChoice' })
 export type DesignChoice = z.infer<typeof DesignChoice>
 
+/** What is known of a piece of ground before anything is laid out on it. */
+export const SiteFacts = z.object({
+  place: optionalText('Place', 200),
+  history: optionalText('History', 2000),
+  /** What it suffers from: a wet corner, a track, water that runs on from above. */
+  troubles: optionalText('What it suffers from', 1000),
+  /** What grew there before, by year. */
+  crops: z
+    .array(z.object({ season: z.number().int().min(1900, 'A season is a year.').max(2200, 'A season is a year.'), crop: line('Crop', 80) }))
+    .max(60),
+  soilTests: z
+    .array(
+      z.object({
+        on: z.iso.date({ error: 'The day of a soil test is a date.' }),
+        depth: optionalText('Depth', 40),
+        found: line('What the soil test found', 500),
+      }),
+    )
+    .max(60),
+})
+export type SiteFacts = z.infer<typeof SiteFacts>
+
+const noFacts: SiteFacts = { place: '', history: '', troubles: '', crops: [], soilTests: [] }
+
 export const Site = z
   .object({
     key,
     name: line('Site name', 80),
     soil: optionalText('Soil', 500),
     ground: Ground,
+    facts: SiteFacts.default(noFacts),
+    /** What on the shelf it started from; a change there changes nothing here until somebody takes it over. */
+    shelf: id.nullable().default(null),
     design: DesignChoice,
     /** Treatments of the trial that this site does not have. */
     without: z.array(key).max(500).default([]),
@@ -43,3 +70,6 @@ export const Site = z
   })
   .meta({ id: 'Site' })
 export type Site = z.infer<typeof Site>
+
+/** What is said of a site besides its name, ground and design, as long as nobody has said it. */
+export const bareSite = { facts: noFacts, shelf: null, without: [], season: null, again: null } satisfies Partial<Site>

@@ -69,9 +69,20 @@ export const Unit = z
     received: LevelByFactor,
     /** By factor, how `received` came to differ: a label put right, or really given something else. */
     changes: z.record(z.string(), z.enum(['label corrected', 'misapplied'])),
-    place: z.object({ x: z.number(), y: z.number(), width: z.number().positive(), length: z.number().positive() }).nullable(),
+    /** Metres. Turned about its middle, degrees anticlockwise, where the group it lies in is; absent: along the axes of the site. */
+    place: z
+      .object({
+        x: z.number(),
+        y: z.number(),
+        width: z.number().positive(),
+        length: z.number().positive(),
+        turn: z.number().min(-360).max(360).optional(),
+      })
+      .nullable(),
     /** Position in walking order, from 1; null when it is not walked. */
     walk: z.number().int().positive().nullable(),
+    /** What the design calls it, where its stake bears another number. */
+    counted: words().min(1).max(20).optional(),
   })
   .meta({ id: 'Unit' })
 export type Unit = z.infer<typeof Unit>

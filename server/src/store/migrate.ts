@@ -6,9 +6,10 @@ import * as identity from './migrations/003-identity.ts'
 import * as settings from './migrations/004-settings.ts'
 import * as comparisons from './migrations/005-comparisons.ts'
 import * as again from './migrations/006-again.ts'
+import * as placing from './migrations/007-placing.ts'
 
 /** In order; each is applied once and never changed after it has been released. */
-const migrations = [first, sections, identity, settings, comparisons, again]
+const migrations = [first, sections, identity, settings, comparisons, again, placing]
 
 export const migrationNames = migrations.map((each) => each.name)
 

@@ -63,6 +63,8 @@ export function defineModels(database: Sequelize): Models {
       name: text(),
       soil: text(),
       ground: json(),
+      facts: json(),
+      shelf: text(),
       design: json(),
       without: json(),
       season: integer(),
@@ -82,6 +84,7 @@ export function defineModels(database: Sequelize): Models {
       changes: json(),
       place: json(),
       walk: integer(),
+      counted: text(),
     }),
     membership: define<Rows['membership']>('membership', { unitId: key(), inUnitId: key(), position: integer() }),
     record: define<Required<Rows['record']>>('record', {

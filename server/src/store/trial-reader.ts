@@ -11,6 +11,7 @@ interface UnitRow extends Pick<Unit, 'id' | 'kind' | 'code' | 'walk'> {
   readonly received: string
   readonly changes: string
   readonly place: string | null
+  readonly counted: string | null
 }
 
 /** Units and records, there or to come, above which a trial is worked on beside the thread that answers. */
@@ -169,7 +170,7 @@ export class TrialReader {
     const bySite = new Map<string, Unit[]>()
     const json = <T>(text: string | null): T => (text === null ? null : JSON.parse(text)) as T
     const units = await select<UnitRow>(
-      `SELECT site_key AS site, id, kind, code, at, planned, received, changes, place, walk FROM unit WHERE trial_id = ? ORDER BY position`,
+      `SELECT site_key AS site, id, kind, code, at, planned, received, changes, place, walk, counted FROM unit WHERE trial_id = ? ORDER BY position`,
     )
     await inTurns(units, ({ site, id, ...row }) => {
       const unit: Unit = {
@@ -183,6 +184,7 @@ export class TrialReader {
         changes: json(row.changes),
         place: json(row.place),
         walk: row.walk,
+        ...(row.counted === null ? {} : { counted: row.counted }),
       }
       const own = bySite.get(site)
       if (own) own.push(unit)

@@ -192,7 +192,17 @@ function changedUnits(trialId: string, old: Layout, layout: Layout): Statement[]
 }
 
 /** What a unit may come to have instead of what it had. */
-const COLUMNS = ['kind', 'code', 'at', 'planned', 'received', 'changes', 'place', 'walk'] as const satisfies readonly (keyof Unit)[]
+const COLUMNS = [
+  'kind',
+  'code',
+  'at',
+  'planned',
+  'received',
+  'changes',
+  'place',
+  'walk',
+  'counted',
+] as const satisfies readonly (keyof Unit)[]
 
 /** Compared as they are stored. */
 function sameValue(a: unknown, b: unknown): boolean {

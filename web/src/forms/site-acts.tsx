@@ -1,4 +1,4 @@
-import type { Site } from '@canter/core/trial'
+import { bareGround, bareSite, type Ground, type Site } from '@canter/core/trial'
 import { Button, Group, Menu } from '@mantine/core'
 import { notifications } from '@mantine/notifications'
 import { useOpenTrial } from '../data/open-trial.ts'
@@ -16,7 +16,7 @@ export function SiteActs() {
   const shelf = useShelf()
   const { mutate: toShelf } = useAddToShelf()
   const offered = shelf.filter((item) => item.kind === 'site' && !trial.sites.some((each) => each.name === item.name))
-  const add = async (from: Pick<Site, 'name' | 'soil' | 'ground'>): Promise<void> => {
+  const add = async (from: Pick<Site, 'name' | 'soil' | 'ground' | 'facts' | 'shelf'>): Promise<void> => {
     const key = freeSiteKey(trial.sites)
     const saved = await save('sites', {
       [key]: { ...from, key, design: site.design, without: site.without, season: null, again: null } satisfies Site,
@@ -55,7 +55,7 @@ export function SiteActs() {
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => void add({ name: `Site ${trial.sites.length + 1}`, soil: '', ground: site.ground })}>
+          <Menu.Item onClick={() => void add({ name: `Site ${trial.sites.length + 1}`, soil: '', ground: likeMeasures(site.ground), facts: bareSite.facts, shelf: null })}>
             Like this one, to be named
           </Menu.Item>
           {first && <Menu.Item onClick={() => void addSeason(first)}>The same plots of {first.name} again, next season</Menu.Item>}
@@ -63,7 +63,7 @@ export function SiteActs() {
           {offered.map(
             (item) =>
               item.kind === 'site' && (
-                <Menu.Item key={item.id} onClick={() => void add({ name: item.name, soil: item.body.soil, ground: item.body.ground })}>
+                <Menu.Item key={item.id} onClick={() => void add({ name: item.name, ...item.body, shelf: item.id })}>
                   {item.name}
                 </Menu.Item>
               ),
@@ -75,7 +75,7 @@ export function SiteActs() {
         variant="subtle"
         onClick={() =>
           toShelf(
-            { kind: 'site', name: site.name, body: { soil: site.soil, ground: site.ground } },
+            { kind: 'site', name: site.name, body: { soil: site.soil, ground: site.ground, facts: site.facts } },
             { onSuccess: () => notifications.show({ message: `${site.name} is on the shelf for other trials.` }) },
           )
         }
@@ -97,6 +97,12 @@ export function SiteActs() {
       )}
     </Group>
   )
+}
+
+/** The measures of a ground without what is said of one piece of it: where it lies, its edge, what is avoided there. */
+function likeMeasures(ground: Ground): Ground {
+  const { anchor, bearing, gradient, outline, avoid, moved, parts } = bareGround
+  return { ...ground, anchor, bearing, gradient, outline, avoid, moved, parts, numbering: { ...ground.numbering, own: {} } }
 }
 
 function freeSiteKey(sites: readonly Site[]): string {

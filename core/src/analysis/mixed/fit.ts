@@ -18,6 +18,7 @@ import {
 import type { LayoutFrame } from '../layout.ts'
 import { differencesOf, listed } from '../words.ts'
 import type { MixedSetup } from './setup.ts'
+import { inOwnAxes } from '../../trial/index.ts'
 
 /** Effects, fixed and random, up to which matrices of all of them are held. */
 const MOST_DENSE = 600
@@ -142,7 +143,7 @@ function largestGroup(errors: ErrorModel, random: readonly Classification[], n: 
 /** Rows and columns of the grid the plots lie on, from their places; null where they lie on none, or the grid is mostly empty. */
 function gridOf({ observed }: LayoutFrame): { rows: Int32Array; columns: Int32Array } | null {
   const along = (at: 'x' | 'y', side: 'width' | 'length'): Int32Array =>
-    Int32Array.from(gridSteps(observed.rows.map(({ unit }) => unit.place![at] + unit.place![side] / 2)))
+    Int32Array.from(gridSteps(observed.rows.map(({ unit }) => inOwnAxes(unit.place!)[at] + unit.place![side] / 2)))
   const [rows, columns] = [along('y', 'length'), along('x', 'width')]
   if ((Math.max(...rows) + 1) * (Math.max(...columns) + 1) > 4 * rows.length) return null
   return new Set(rows.map((row, i) => row * 100_000 + columns[i]!)).size === rows.length ? { rows, columns } : null

@@ -9,6 +9,7 @@ import {
 } from '../../statistics/index.ts'
 import type { LayoutFrame } from '../layout.ts'
 import { AnalysisError } from '../request.ts'
+import { inOwnAxes } from '../../trial/index.ts'
 
 /** What a mixed model is made of, from layout and options. */
 export interface MixedSetup {
@@ -156,8 +157,10 @@ function placesOf({ observed, sites }: LayoutFrame) {
   const lacking = observed.rows.find((row) => row.unit.place === null)
   if (lacking)
     throw new AnalysisError(`${lacking.unit.kind} ${lacking.unit.code} has no place on the plan: the ground between plots is not known.`)
-  const middle = (at: 'x' | 'y', side: 'width' | 'length'): number[] =>
-    observed.rows.map(({ unit }) => unit.place![at] + unit.place![side] / 2)
+  const places = observed.rows.map(({ unit }) => unit.place!)
+  if (places.some((place) => (place.turn ?? 0) !== (places[0]!.turn ?? 0)))
+    throw new AnalysisError('Groups of plots are turned different ways: the ground between them has no rows and columns in common.')
+  const middle = (at: 'x' | 'y', side: 'width' | 'length'): number[] => places.map((place) => inOwnAxes(place)[at] + place[side] / 2)
   return { across: middle('x', 'width'), along: middle('y', 'length'), apart: sites?.codes ?? null }
 }
 
