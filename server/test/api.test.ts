@@ -81,25 +81,34 @@ describe('trials', () => {
     expect(again.layouts[0]!.units.map((unit) => unit.id)).toEqual(file.layouts[0]!.units.map((unit) => unit.id))
     const turned = (await call('POST', `${path}/events/${again.events.at(-1)!.id}/undo`, {})).body as TrialFile
     expect(turned.layouts).toEqual(file.layouts)
+    // Two plots of a block swapped on paper: it is no longer a draw; turned back, it is.
+    const [one, mate] = turned.layouts[0]!.units.filter((unit) => unit.kind === 'plot')
+    const byHand = (await call('POST', `${path}/units/${one!.id}/swap`, { version: 3, with: mate!.id, reason: 'Gate' })).body as TrialFile
+    expect(byHand.layouts[0]!.structure.factors[0]!.how).toBe('not randomised')
+    const now = (await call('POST', `${path}/events/${byHand.events.at(-1)!.id}/undo`, {})).body as TrialFile
+    expect(now.layouts).toEqual(file.layouts)
     expect((await call('POST', `${path}/records`, { records: [planted()] })).status).toBe(200)
-    expect((await call('POST', `${path}/sites/hazel-bank/layout`, { version: 4, seed: 43 })).body).toMatchObject({
+    expect((await call('POST', `${path}/units/${one!.id}/swap`, { version: 5, with: mate!.id, reason: 'Gate' })).body).toMatchObject({
+      status: 409,
+      title: 'Locked',
+    })
+    expect((await call('POST', `${path}/sites/hazel-bank/layout`, { version: 5, seed: 43 })).body).toMatchObject({
       status: 409,
       title: 'Locked',
     })
     expect(
-      (await running.edit(turned, 'site:hazel-bank', { 'design.replicates': 5 }, { reason: 'why not', confirm: true })).body,
+      (await running.edit(now, 'site:hazel-bank', { 'design.replicates': 5 }, { reason: 'why not', confirm: true })).body,
     ).toMatchObject({ status: 409, title: 'Locked' })
-    expect((await running.edit(turned, 'site:hazel-bank', { 'ground.plotWidth': 3 })).body).toMatchObject({
+    expect((await running.edit(now, 'site:hazel-bank', { 'ground.plotWidth': 3 })).body).toMatchObject({
       status: 422,
       errors: [{ path: 'reason' }],
     })
-    const changed = (await running.edit(turned, 'site:hazel-bank', { 'ground.plotWidth': 3 }, { reason: 'Measured again' }))
-      .body as TrialFile
+    const changed = (await running.edit(now, 'site:hazel-bank', { 'ground.plotWidth': 3 }, { reason: 'Measured again' })).body as TrialFile
     expect(changed.layouts[0]!.units.find((unit) => unit.walk === 1)!.place!.width).toBe(3)
 
     const plot = changed.layouts[0]!.units.find((unit) => unit.walk === 1)!
     const other = plot.planned['nitrogen'] === 'r0' ? 'r40' : 'r0'
-    const swap = { version: 5, received: { nitrogen: other }, change: 'misapplied', reason: 'Bag mixed up' }
+    const swap = { version: 6, received: { nitrogen: other }, change: 'misapplied', reason: 'Bag mixed up' }
     const swapped = (await call('POST', `${path}/units/${plot.id}/treatment`, swap)).body as TrialFile
     expect(swapped.layouts[0]!.units.find((unit) => unit.id === plot.id)).toMatchObject({
       planned: plot.planned,

@@ -1,4 +1,4 @@
-import { formatFixed, formatNumber, formatP, formatPlain, plural } from '../quantity/index.ts'
+import { counted, formatFixed, formatNumber, formatP, formatPlain, plural } from '../quantity/index.ts'
 import type { Checks } from './checks.ts'
 import { misapplied } from './evidence.ts'
 import type { LayoutFrame } from './layout.ts'
@@ -81,11 +81,17 @@ function unrandomised({ request }: LayoutFrame): Caution[] {
         caution(
           'not randomised',
           opened(
-            `${nameOf(request, factor)} was not randomised${how === 'systematic' ? ' (systematic)' : ''}: its differences may be those of the ground.`,
+            `${nameOf(request, factor)} was not randomised${how === 'systematic' ? ' (systematic)' : swappedInWords(request, factor)}: its differences may be those of the ground.`,
           ),
         ),
       )
   )
+}
+
+/** Where a draw was changed by hand, that is why. */
+function swappedInWords({ structure }: LayoutFrame['request'], factor: string): string {
+  const swaps = (structure.swapped ?? []).filter((swap) => factor in swap.how).length
+  return swaps === 0 ? '' : ` (${counted(swaps, 'pair')} of units swapped by hand after the draw)`
 }
 
 /** Effects that cannot be told apart from one another. */

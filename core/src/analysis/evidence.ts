@@ -104,7 +104,7 @@ function union(cells: readonly Cell[]): Cell {
 
 type Assignment = LayoutFrame['request']['structure']['factors'][number]
 
-const BY_STRENGTH: readonly Assignment['how'][] = ['not randomised', 'systematic', 'constrained', 'randomised']
+export const BY_STRENGTH: readonly Assignment['how'][] = ['not randomised', 'systematic', 'constrained', 'randomised']
 
 /** How that in which two whole treatments differ was dealt out: part of it by chance, part perhaps not. */
 function howDealt({ request }: LayoutFrame, { factor, how }: Assignment, a: string, b: string): Assignment['how'] {

@@ -21,6 +21,7 @@ import {
 } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
 import { gravestFirst } from './cautions.ts'
+import { BY_STRENGTH } from './evidence.ts'
 import { coefficientsOf } from './comparison-coefficients.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed, type Said } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
@@ -301,10 +302,19 @@ function severalErrors({ factors, kinds }: Structure): boolean {
 /** Sites are analysed together when they are laid out alike. Throws AnalysisError when they are not. */
 function oneStructure(structures: readonly Structure[]): Structure {
   const [first] = structures
-  const told = (structure: Structure): string => JSON.stringify([structure.kinds, structure.factors])
+  const told = (structure: Structure): string =>
+    JSON.stringify([structure.kinds, structure.factors.map(({ factor, appliedTo, within }) => [factor, appliedTo, within])])
   if (structures.some((each) => told(each) !== told(first!)))
     throw new AnalysisError('The sites are laid out by different designs: read each site by itself.')
-  return first!
+  // Where units were swapped by hand at one site, the draw over all is no stronger than there.
+  const swapped = structures.flatMap((each) => each.swapped ?? [])
+  if (swapped.length === 0) {
+    if (structures.some((each) => JSON.stringify(each.factors) !== JSON.stringify(first!.factors)))
+      throw new AnalysisError('The sites are laid out by different designs: read each site by itself.')
+    return first!
+  }
+  const weakest = (at: number) => structures.map((each) => BY_STRENGTH.indexOf(each.factors[at]!.how)).reduce((a, b) => Math.min(a, b))
+  return { ...first!, factors: first!.factors.map((each, i) => ({ ...each, how: BY_STRENGTH[weakest(i)]! })), swapped }
 }
 
 type AnalysedFactor = AnalysisRequest['factors'][number]

@@ -42,6 +42,13 @@ export interface DrawDelta {
   readonly without: Readonly<Record<string, readonly string[]>>
 }
 
+/** Two units that exchanged what was dealt out to them, and how their factors are dealt out. */
+export interface SwapDelta {
+  readonly a: string
+  readonly b: string
+  readonly how: Readonly<Record<string, Layout['structure']['factors'][number]['how']>>
+}
+
 /** What a change did, as it was and as it became: enough to turn it back, and no more. */
 export interface Delta {
   readonly patch?: Patch
@@ -49,6 +56,7 @@ export interface Delta {
   readonly layouts?: Readonly<Record<string, Layout | null>>
   readonly unit?: Pick<Layout['units'][number], 'id' | 'received' | 'changes'>
   readonly draw?: DrawDelta
+  readonly swap?: SwapDelta
   readonly deletedAt?: string | null
 }
 

@@ -5,6 +5,7 @@ import { undoDraw } from './later-draw.ts'
 import { applyPatch, fieldValue, same, type Change, type Delta, type Document } from './patch.ts'
 import { DocumentError } from './problem.ts'
 import { fieldName } from './sections.ts'
+import { undoSwap } from './swap.ts'
 
 /**
  * The inverse of one event, on what it changed and on nothing else. Throws DocumentError when
@@ -16,6 +17,7 @@ export function undoEvent(document: Document, event: TrialEvent): Change {
   if (after.patch && event.section) return undoPatch(document, event.section, before, after)
   if (before.unit && after.unit) return undoUnit(document, before.unit, after.unit)
   if (before.draw && after.draw) return undoDraw(document, before.draw, after.draw)
+  if (before.swap && after.swap) return undoSwap(document, after.swap)
   if (before.layouts) return undoLayouts(document, event.section, before, after)
   if (before.deletedAt !== undefined) return undoAside(document, before, after)
   throw refused('This cannot be turned back.')

@@ -9,8 +9,15 @@ export function plotArea(ground: Ground): Worked {
   ])
 }
 
-/** The area that is harvested, guards left standing. */
+/** The area that is harvested, guards left standing: the middle of the plot, or so many stretches of row cut by hand. */
 export function harvestedArea(ground: Ground): Worked {
+  const { stretches, rows } = ground
+  if (stretches && rows)
+    return workedProduct('Harvested area', 'm²', [
+      times(given('Stretches of row', stretches.count, '')),
+      times(given('Length of a stretch', stretches.length, 'm')),
+      times(given('Row spacing', rows.spacing, 'm')),
+    ])
   return workedProduct('Harvested area', 'm²', [
     times(given('Harvested width', ground.harvestWidth, 'm')),
     times(given('Harvested length', ground.harvestLength, 'm')),

@@ -70,6 +70,10 @@ export const TreatmentChange = z
   .meta({ id: 'TreatmentChange' })
 export type TreatmentChange = z.infer<typeof TreatmentChange>
 
+/** Two units exchange what was dealt out to them, before anything is planted. */
+export const Swap = z.object({ version, with: id, reason: line('Reason', 1000) }).meta({ id: 'Swap' })
+export type Swap = z.infer<typeof Swap>
+
 /** Each is judged alone, by its schema too: one that is no record takes no other with it. Each has an id, so that it can be told. */
 export const RecordBatch = z
   .object({
@@ -260,6 +264,14 @@ export const api = {
     summary: 'Draw among standing units which are handled another way from a day on',
     params: oneTrial,
     body: LaterDraw,
+    reply: TrialFile,
+  }),
+  swap: route({
+    method: 'post',
+    path: '/api/trials/:trial/units/:unit/swap',
+    summary: 'Swap what two units were dealt, before anything is planted',
+    params: z.object({ trial: id, unit: id }),
+    body: Swap,
     reply: TrialFile,
   }),
   changeTreatment: route({

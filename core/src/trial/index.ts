@@ -77,6 +77,7 @@ export {
   RecordOutcome,
   RecordsReply,
   SectionEdit,
+  Swap,
   TreatmentChange,
   TrialSummary,
   VersionedRequest,

@@ -45,6 +45,11 @@ export const Structure = z
     ),
     controls: z.array(z.object({ factor: key, level: key })),
     seed: z.number().int().nonnegative().nullable(),
+    /** Units that were swapped by hand after the draw, and how their factors had been dealt out before. */
+    swapped: z
+      .array(z.object({ a: id, b: id, how: z.record(z.string(), Assignment) }))
+      .max(2000)
+      .optional(),
   })
   .meta({ id: 'Structure' })
 export type Structure = z.infer<typeof Structure>

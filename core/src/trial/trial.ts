@@ -103,7 +103,7 @@ export const TrialEvent = z
     id,
     at: instant,
     person: id,
-    kind: z.enum(['created', 'edited', 'randomised', 'treatment changed', 'drawn', 'deleted', 'restored', 'imported', 'undone']),
+    kind: z.enum(['created', 'edited', 'randomised', 'treatment changed', 'swapped', 'drawn', 'deleted', 'restored', 'imported', 'undone']),
     /** The section it changed; null when it changed none. */
     section: z.string().nullable(),
     reason: words(),

@@ -8,13 +8,14 @@ import {
   markedLate,
   refusalInWords,
   relayInWords,
+  swapTreatments,
   undoEvent,
   type Change,
   type Standing,
 } from '@canter/core/document'
 import type { SearchWatch } from '@canter/core/design'
 import { layOut, layOutAgain, layoutProblems } from '@canter/core/ground'
-import type { LaterDraw, LayoutRequest, SectionEdit, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
+import type { LaterDraw, LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Recorded } from '../store/trials.ts'
 import { HttpProblem, notFound } from './http-problem.ts'
@@ -121,6 +122,17 @@ const acts = {
         { path: 'on', message: 'A draw holds from the day it is made: what was handled before was not drawn by chance.' },
       ])
     return { change: drawOnStanding(file, asked), kind: 'drawn', reason }
+  },
+
+  swap: (file: TrialFile, standing: Standing, { unit, swap }: { unit: string; swap: Swap }): Recorded => {
+    current(file, file.trial.version, swap.version)
+    const layout = file.layouts.find((each) => each.units.some((one) => one.id === unit))
+    if (!layout) throw notFound('The plot')
+    if (standing.onGround.has(layout.siteKey))
+      throw locked('The plots are planted or measured: nothing is swapped on paper any more. Record what a plot really got instead.')
+    if (file.trial.sites.some((site) => site.again === layout.siteKey && file.layouts.some((each) => each.siteKey === site.key)))
+      throw locked('The same plots stand in a later season: swap before that season is added.')
+    return { change: swapTreatments(file, unit, swap.with), kind: 'swapped', reason: swap.reason }
   },
 
   changeTreatment: (file: TrialFile, _: Standing, { unit, change }: { unit: string; change: TreatmentChange }): Recorded => {

@@ -86,6 +86,10 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, thre
 
   routes.serve(api.drawLater, ({ params, body, person }) => change(params.trial, person.id, { name: 'drawLater', given: body }))
 
+  routes.serve(api.swap, ({ params, body, person }) =>
+    change(params.trial, person.id, { name: 'swap', given: { unit: params.unit, swap: body } }),
+  )
+
   routes.serve(api.changeTreatment, ({ params, body, person }) =>
     change(params.trial, person.id, { name: 'changeTreatment', given: { unit: params.unit, change: body } }),
   )

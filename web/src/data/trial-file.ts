@@ -3,6 +3,7 @@ import {
   type LayoutRequest,
   type LaterDraw,
   type SectionEdit,
+  type Swap,
   type TreatmentChange,
   type Trial,
   type TrialFile,
@@ -103,6 +104,12 @@ export async function endSearch(trial: string, site: string): Promise<void> {
 export function useLaterDraw(id: string) {
   return useTrialChange<Omit<LaterDraw, 'version'>>(id, (file, body) =>
     call(api.drawLater, { params: { trial: id }, body: { ...body, version: file.trial.version } }),
+  )
+}
+
+export function useSwap(id: string) {
+  return useTrialChange<Omit<Swap, 'version'> & { unit: string }>(id, (file, { unit, ...body }) =>
+    call(api.swap, { params: { trial: id, unit }, body: { ...body, version: file.trial.version } }),
   )
 }
 
