@@ -83,16 +83,16 @@ describe('trials', () => {
     expect(turned.layouts).toEqual(file.layouts)
     // Two plots of a block swapped on paper: it is no longer a draw; turned back, it is.
     const [one, mate] = turned.layouts[0]!.units.filter((unit) => unit.kind === 'plot')
-    const byHand = (await call('POST', `${path}/units/${one!.id}/swap`, { version: 3, with: mate!.id, reason: 'Gate' })).body as TrialFile
+    const byHand = (await call('POST', `${path}/units/${one!.id}/swap`, { version: 4, with: mate!.id, reason: 'Gate' })).body as TrialFile
     expect(byHand.layouts[0]!.structure.factors[0]!.how).toBe('not randomised')
     const now = (await call('POST', `${path}/events/${byHand.events.at(-1)!.id}/undo`, {})).body as TrialFile
     expect(now.layouts).toEqual(file.layouts)
     expect((await call('POST', `${path}/records`, { records: [planted()] })).status).toBe(200)
-    expect((await call('POST', `${path}/units/${one!.id}/swap`, { version: 5, with: mate!.id, reason: 'Gate' })).body).toMatchObject({
+    expect((await call('POST', `${path}/units/${one!.id}/swap`, { version: 6, with: mate!.id, reason: 'Gate' })).body).toMatchObject({
       status: 409,
       title: 'Locked',
     })
-    expect((await call('POST', `${path}/sites/hazel-bank/layout`, { version: 5, seed: 43 })).body).toMatchObject({
+    expect((await call('POST', `${path}/sites/hazel-bank/layout`, { version: 6, seed: 43 })).body).toMatchObject({
       status: 409,
       title: 'Locked',
     })
@@ -108,7 +108,7 @@ describe('trials', () => {
 
     const plot = changed.layouts[0]!.units.find((unit) => unit.walk === 1)!
     const other = plot.planned['nitrogen'] === 'r0' ? 'r40' : 'r0'
-    const swap = { version: 6, received: { nitrogen: other }, change: 'misapplied', reason: 'Bag mixed up' }
+    const swap = { version: 7, received: { nitrogen: other }, change: 'misapplied', reason: 'Bag mixed up' }
     const swapped = (await call('POST', `${path}/units/${plot.id}/treatment`, swap)).body as TrialFile
     expect(swapped.layouts[0]!.units.find((unit) => unit.id === plot.id)).toMatchObject({
       planned: plot.planned,

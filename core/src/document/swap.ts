@@ -13,11 +13,13 @@ export function swapTreatments({ trial, layouts }: Document, a: string, b: strin
   const layout = layouts.find((each) => each.units.some((unit) => unit.id === a))
   const [one, other] = [a, b].map((id) => layout?.units.find((unit) => unit.id === id))
   if (!layout || !one || !other) throw refused('Both must be units of one site of this trial.')
-  if (one.kind !== other.kind || one.id === other.id) throw refused('Two different units of one kind are swapped: two plots, two main plots.')
+  if (one.kind !== other.kind || one.id === other.id)
+    throw refused('Two different units of one kind are swapped: two plots, two main plots.')
   const applied = layout.structure.factors.filter((each) => each.appliedTo === one.kind)
   if (applied.length === 0) throw refused(`Nothing was dealt out to ${one.kind}s: swap the units that are treated.`)
   const named = `${one.kind} ${one.code} and ${other.code}`
-  if (JSON.stringify(one.planned) === JSON.stringify(other.planned)) throw refused(`${named} are to get the same: there is nothing to swap.`)
+  if (JSON.stringify(one.planned) === JSON.stringify(other.planned))
+    throw refused(`${named} are to get the same: there is nothing to swap.`)
   const index = new Map(layout.units.map((unit) => [unit.id, unit]))
   for (const { within } of applied)
     if (within !== null && within !== 'site' && holderOf(one, within, index) !== holderOf(other, within, index))
@@ -62,12 +64,7 @@ export function undoSwap({ trial, layouts }: Document, { a, b }: SwapDelta): Cha
   })
 }
 
-function changed(
-  { trial, layouts }: Document,
-  layout: Layout,
-  next: Layout,
-  told: Pick<Change, 'what' | 'before' | 'after'>,
-): Change {
+function changed({ trial, layouts }: Document, layout: Layout, next: Layout, told: Pick<Change, 'what' | 'before' | 'after'>): Change {
   const turned = { ...trial, version: trial.version + 1 }
   const all = layouts.map((each) => (each === layout ? next : each))
   const problems = checkTrial(turned, all)

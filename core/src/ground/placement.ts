@@ -232,6 +232,16 @@ export function extentOf(units: readonly Unit[], border: number): Rectangle {
   return { x: left, y: front, width: right + border - left, length: back + border - front }
 }
 
+/** The same with what else is drawn of the ground: its edge, what is avoided, the arrow. Metres. */
+export function siteExtent(units: readonly Unit[], ground: Ground): Rectangle {
+  const own = extentOf(units, ground.border)
+  const { outline, avoid, gradient } = ground
+  const drawn = [...(outline ?? []), ...avoid.flatMap((each) => each.corners), ...(gradient ? [gradient.from, gradient.to] : [])]
+  if (drawn.length === 0 || own.width === 0) return own
+  const { x, y, right, back } = boundsOf([...drawn, [own.x, own.y], [own.x + own.width, own.y + own.length]])
+  return { x, y, width: right - x, length: back - y }
+}
+
 function* placesOf(units: readonly Unit[]): Generator<Rectangle> {
   for (const { place } of units) if (place) yield place
 }

@@ -10,8 +10,10 @@ import { Link } from 'react-router'
 import { useEfficiency } from '../data/analysis.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { useSaving } from '../data/saving.ts'
+import { useSelection } from '../data/selection.ts'
 import { forgetSearch, useSearchProgress } from '../data/search-progress.ts'
 import { endSearch, useRandomise } from '../data/trial-file.ts'
+import { SwapForm } from './swap.tsx'
 
 /** Nothing is said of plans in which nothing is given away. */
 function efficiencyInWords({ average, concurrence }: PlanEfficiency): string {
@@ -61,7 +63,9 @@ function Evenness() {
 
 /** The seed and the dealing out of treatments. */
 export function Dealing() {
-  const { trial, site, layout, fixed } = useOpenTrial()
+  const { trial, site, layout, fixed, units } = useOpenTrial()
+  const selection = useSelection()
+  const picked = units.get(selection.get('plot') ?? '')
   const { remember } = useSaving()
   const { mutate, isPending } = useRandomise(trial.id)
   const [seed, setSeed] = useState<string>('')
@@ -152,6 +156,7 @@ export function Dealing() {
         </p>
       )}
       {layout && !fixed && !again && <Evenness />}
+      {layout && !fixed && !again && picked && <SwapForm key={picked.id} unit={picked} onDealAnew={ask} />}
       {isPending && searching && (
         <div role="status" style={{ marginTop: 10, maxWidth: 460 }} data-testid="search">
           <Progress value={100 * searching.share} size="sm" aria-label="How far the search is" />

@@ -46,8 +46,28 @@ export function SiteActs() {
       )
     else if (!saved.left) notifications.show({ color: 'red', title: 'Not added', message: saved.problem })
   }
+  const from = shelf.find((item) => item.id === site.shelf)
+  const differing = from?.kind === 'site' ? changedOnShelf(site, from.body) : []
   return (
     <Group gap="xs" mt={6}>
+      {from?.kind === 'site' && (
+        <p className="small quiet" style={{ margin: 0, width: '100%' }} data-testid="from-shelf">
+          Started from {from.name} on the shelf.{' '}
+          {differing.length > 0 && (
+            <>
+              There {differing.length === 1 ? 'is' : 'are'} changed since: {differing.map((each) => each.name).join(', ')}. Nothing changes
+              here by itself.{' '}
+              <button
+                type="button"
+                className="link-button"
+                onClick={() => void save(`site:${site.key}`, Object.fromEntries(differing.flatMap((each) => Object.entries(each.patch))))}
+              >
+                Take it over
+              </button>
+            </>
+          )}
+        </p>
+      )}
       <Menu position="bottom-start">
         <Menu.Target>
           <Button size="compact-sm" variant="outline">
@@ -55,7 +75,17 @@ export function SiteActs() {
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => void add({ name: `Site ${trial.sites.length + 1}`, soil: '', ground: likeMeasures(site.ground), facts: bareSite.facts, shelf: null })}>
+          <Menu.Item
+            onClick={() =>
+              void add({
+                name: `Site ${trial.sites.length + 1}`,
+                soil: '',
+                ground: likeMeasures(site.ground),
+                facts: bareSite.facts,
+                shelf: null,
+              })
+            }
+          >
             Like this one, to be named
           </Menu.Item>
           {first && <Menu.Item onClick={() => void addSeason(first)}>The same plots of {first.name} again, next season</Menu.Item>}
@@ -103,6 +133,21 @@ export function SiteActs() {
 function likeMeasures(ground: Ground): Ground {
   const { anchor, bearing, gradient, outline, avoid, moved, parts } = bareGround
   return { ...ground, anchor, bearing, gradient, outline, avoid, moved, parts, numbering: { ...ground.numbering, own: {} } }
+}
+
+/** What the shelf says otherwise of the same piece of ground: its facts, not the measures of this trial. */
+function changedOnShelf(site: Site, body: Pick<Site, 'soil' | 'facts' | 'ground'>): { name: string; patch: Record<string, unknown> }[] {
+  const differs = (a: unknown, b: unknown): boolean => JSON.stringify(a) !== JSON.stringify(b)
+  const facts = Object.entries({ place: 'place', history: 'history', troubles: 'what it suffers from', crops: 'previous crops', soilTests: 'soil tests' }) // prettier-ignore
+  const { anchor, bearing } = body.ground
+  return [
+    ...(site.soil === body.soil ? [] : [{ name: 'soil and slope', patch: { soil: body.soil } }]),
+    ...facts.flatMap(([key, name]) => {
+      const [own, there] = [site.facts[key as keyof Site['facts']], body.facts[key as keyof Site['facts']]]
+      return differs(own, there) ? [{ name, patch: { [`facts.${key}`]: there } }] : []
+    }),
+    ...(differs([site.ground.anchor, site.ground.bearing], [anchor, bearing]) ? [{ name: 'where it lies', patch: { 'ground.anchor': anchor, 'ground.bearing': bearing } }] : []), // prettier-ignore
+  ]
 }
 
 function freeSiteKey(sites: readonly Site[]): string {

@@ -2,7 +2,7 @@ import { nutrientAmounts } from '@canter/core/amounts'
 import { classAnswers, sentencesOf, shownAnswers, traitOf } from '@canter/core/analysis'
 import { decisionSentences, notStated } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
-import { extentOf } from '@canter/core/ground'
+import { siteExtent } from '@canter/core/ground'
 import { counted, formatConfidence, formatNumber, formatQuantity, plural, shown, shownUnit } from '@canter/core/quantity'
 import { comparisonMethod } from '@canter/core/statistics'
 import { asOf, treatmentsDealt, visitsOf, type Layout, type Site } from '@canter/core/trial'
@@ -19,6 +19,7 @@ import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { base, measure } from '../plan/colouring/index.ts'
 import { treatmentColours } from '../plan/colours.ts'
+import { groundMarks } from '../plan/ground-marks.tsx'
 import { looksOf, Plan } from '../plan/plan.tsx'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
@@ -223,7 +224,9 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
         <div className={classes.map}>
           <Plan
             units={layout.units}
-            extent={extentOf(layout.units, ground.border)}
+            extent={siteExtent(layout.units, ground)}
+            marks={groundMarks(layout.units, ground)}
+            measure={system === 'us' ? { name: 'ft', metres: 0.3048 } : { name: 'm', metres: 1 }}
             looks={looksOf((unit) =>
               base({ open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system }, unit),
             )}

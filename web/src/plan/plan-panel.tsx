@@ -1,9 +1,9 @@
 import { shown, withUnit, workingLine } from '@canter/core/quantity'
-import { extentOf, outline } from '@canter/core/ground'
+import { outline, siteExtent } from '@canter/core/ground'
 import type { RowView } from '@canter/core/numbers'
 import { SegmentedControl } from '@mantine/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { memo, useCallback, useMemo, useRef, useState } from 'react'
+import { lazy, memo, Suspense, useCallback, useMemo, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { useAnalysis } from '../data/analysis.ts'
 import type { Part } from '../data/book-worker.ts'
@@ -16,6 +16,7 @@ import { useUnitViews } from '../data/units.ts'
 import { capital, colouringOf, colourings, measure, type Colouring, type Ground } from './colouring/index.ts'
 import { swatchFill, treatmentColours } from './colours.ts'
 import { Legend } from './legend.tsx'
+import { groundMarks } from './ground-marks.tsx'
 import { MANY, Plan } from './plan.tsx'
 import { SiteStrip } from './site-strip.tsx'
 import { resolvedText, traitMeasure } from './trait-text.ts'
@@ -45,13 +46,16 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
   const analysis = answer?.ok ? answer.both.without : null
   const views = useUnitViews(trial.id, layout ? site.key : null, visit.key, trait.key)
   const units = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
-  const extent = useMemo(() => extentOf(units, site.ground.border), [site.ground.border, units])
+  const extent = useMemo(() => siteExtent(units, site.ground), [site.ground, units])
+  const marks = useMemo(() => groundMarks(units, site.ground), [site.ground, units])
   const colours = treatmentColours(trial.treatments)
   const look = useMemo(() => {
     const ground: Ground = { open, views, trait, analysis, colours, system }
     const { of, key, rests } = colouring.look(ground)
     return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, open, system, trait, rests] }
   }, [analysis, colouring, colours, open, system, trait, views])
+  const working = step === 'ground' && !asTable && units.length > 0
+  const [layer, setLayer] = useState<SVGGElement | null>(null)
   const { set } = selection
   const { save } = useSaving()
   const choose = useCallback((hue: string, step: string) => void save('treatments', { coloured: [hue, step] }), [save])
@@ -76,6 +80,11 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
           {asTable ? 'As a plan' : 'As a table'}
         </button>
       </div>
+      {working && layer && (
+        <Suspense fallback={<div className={classes.bar} />}>
+          <PlanWork layer={layer} units={units} site={site} extent={extent} />
+        </Suspense>
+      )}
       {asTable ? (
         <UnitList open={open} selected={selected} onSelect={select} />
       ) : (
@@ -87,6 +96,10 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
           onSelect={select}
           onOpen={walkTo}
           label={`Plan of ${site.name}`}
+          marks={marks}
+          measure={MEASURES[system]}
+          onLayer={working ? setLayer : undefined}
+          room={working ? 0.12 : 0.03}
         />
       )}
       <Legend treatments={trial.treatments} colours={colours} shows={look.key} onChoose={choose} />
@@ -96,6 +109,11 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
     </aside>
   )
 })
+
+/** Loaded with the first plan that is worked on. */
+const PlanWork = lazy(async () => ({ default: (await import('./plan-work.tsx')).PlanWork }))
+
+const MEASURES = { metric: { name: 'm', metres: 1 }, us: { name: 'ft', metres: 0.3048 } } as const
 
 interface ColouringPickerProps {
   readonly offered: readonly Colouring[]

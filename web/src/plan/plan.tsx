@@ -1,3 +1,4 @@
+import type { Rectangle } from '@canter/core/ground'
 import type { Unit } from '@canter/core/trial'
 import { select } from 'd3-selection'
 import { zoom, zoomIdentity, type D3ZoomEvent, type ZoomBehavior } from 'd3-zoom'
@@ -5,6 +6,7 @@ import { IconFocusCentered, IconMinus, IconPlus } from '@tabler/icons-react'
 import { ActionIcon } from '@mantine/core'
 import { useElementSize } from '@mantine/hooks'
 import { memo, useCallback, useEffect, useId, useMemo, useRef, type KeyboardEvent } from 'react'
+import { Marks, Scale, upwards, type GroundMarks, type ScaleHandle } from './ground-marks.tsx'
 import classes from './plan.module.css'
 
 /** How one plot is drawn: its colour, up to two lines under its number, and marks that do not rest on colour. */
@@ -37,24 +39,46 @@ export function looksOf(of: (unit: Unit) => PlotLook): Looks {
 
 export interface PlanProps {
   readonly units: readonly Unit[]
-  readonly extent: { width: number; length: number }
+  /** What is shown, metres. */
+  readonly extent: Rectangle
   readonly looks: Looks
   readonly selected: string | null
   readonly onSelect: (unit: string | null) => void
   readonly onOpen?: (unit: string) => void
   readonly label: string
+  /** What lies on the ground besides the units. */
+  readonly marks?: GroundMarks
+  /** The measure of the scale bar: its name, and how long it is in metres. */
+  readonly measure?: { readonly name: string; readonly metres: number }
+  /** Free ground around, as a share of the longer side. */
+  readonly room?: number
+  /** Given the layer that is drawn over the plots, to be worked on with a pointer. */
+  readonly onLayer?: ((layer: SVGGElement | null) => void) | undefined
 }
 
 /**
  * The plots of a site to scale, front edge at the bottom. Panned and zoomed with wheel, pinch,
  * drag and keys; plots picked with a click or the arrow keys.
  */
-export const Plan = memo(function Plan({ units, extent, looks, selected, onSelect, onOpen, label }: PlanProps) {
+export const Plan = memo(function Plan({
+  units,
+  extent,
+  looks,
+  selected,
+  onSelect,
+  onOpen,
+  label,
+  marks,
+  measure,
+  onLayer,
+  room = 0.03,
+}: PlanProps) {
   const svg = useRef<SVGSVGElement>(null)
   // In pixels: a size that follows its frame has every plot laid out again whenever anything on the page is.
   const { ref: frame, width, height } = useElementSize()
   const ground = useRef<SVGGElement>(null)
   const over = useRef<SVGGElement>(null)
+  const scale = useRef<ScaleHandle>(null)
   const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown>>(null)
   const transform = useRef(zoomIdentity)
   const settling = useRef<ReturnType<typeof setTimeout>>(undefined)
@@ -64,7 +88,8 @@ export const Plan = memo(function Plan({ units, extent, looks, selected, onSelec
   const drawn = useDrawn(plots, looks)
   const pieces = useMemo(() => piecesOf(drawn), [drawn])
   const size = useMemo(() => textSize(drawn), [drawn])
-  const margin = Math.max(extent.width, extent.length) * 0.03 + 0.2
+  const margin = Math.max(extent.width, extent.length) * room + 0.2
+  const top = extent.y + extent.length
 
   // Text too small to read, or out of sight, is not drawn: thousands of labels would only slow the moving.
   const showText = useCallback(() => {
@@ -73,19 +98,20 @@ export const Plan = memo(function Plan({ units, extent, looks, selected, onSelec
     const perMetre = Math.min(node.clientWidth / (extent.width + 2 * margin), node.clientHeight / (extent.length + 2 * margin))
     const { x, y, k } = transform.current
     node.toggleAttribute('data-far', size * perMetre * k < READABLE)
+    scale.current?.show(perMetre * k)
     node.removeAttribute('data-moving')
     if (plots.length <= MANY) return
     const half = [node.clientWidth / perMetre / 2 / k, node.clientHeight / perMetre / 2 / k] as const
-    const centre = [(extent.width / 2 - x) / k, (extent.length / 2 - y) / k] as const
+    const centre = [(extent.x + extent.width / 2 - x) / k, (extent.length / 2 - y) / k] as const
     ground.current?.querySelectorAll('[data-unit]').forEach((element, i) => {
       const place = plots[i]?.place
       if (!place) return
       const dx = Math.abs(place.x + place.width / 2 - centre[0])
-      const dy = Math.abs(extent.length - place.y - place.length / 2 - centre[1])
+      const dy = Math.abs(top - place.y - place.length / 2 - centre[1])
       element.toggleAttribute('data-seen', dx < half[0] + place.width && dy < half[1] + place.length)
     })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the size of the frame decides what can be read
-  }, [extent, margin, plots, size, width, height])
+  }, [extent, margin, plots, size, top, width, height])
   const drawText = useRef(showText)
   useEffect(() => {
     drawText.current = showText
@@ -136,7 +162,7 @@ export const Plan = memo(function Plan({ units, extent, looks, selected, onSelec
     event.preventDefault()
   }
 
-  const viewBox = `${-margin} ${-margin} ${extent.width + 2 * margin} ${extent.length + 2 * margin}`
+  const viewBox = `${extent.x - margin} ${-margin} ${extent.width + 2 * margin} ${extent.length + 2 * margin}`
   const picked = plots.find((plot) => plot.id === selected)
   return (
     <div className={classes.frame} ref={frame}>
@@ -164,15 +190,17 @@ export const Plan = memo(function Plan({ units, extent, looks, selected, onSelec
           </pattern>
         </defs>
         <g ref={ground}>
-          <rect className={classes.edge} x={0} y={0} width={extent.width} height={extent.length} />
+          <rect className={classes.edge} x={extent.x} y={0} width={extent.width} height={extent.length} />
+          {marks && <Marks marks={marks} top={top} size={Math.max(extent.width, extent.length) * 0.03 + 0.2} />}
           {groups.map(({ id, place }) => (
             <rect
               key={id}
               className={classes.group}
               x={place!.x - GROUP_ROOM}
-              y={extent.length - place!.y - place!.length - GROUP_ROOM}
+              y={top - place!.y - place!.length - GROUP_ROOM}
               width={place!.width + 2 * GROUP_ROOM}
               height={place!.length + 2 * GROUP_ROOM}
+              transform={upwards(place!, top)}
             />
           ))}
           {pieces.map((piece, i) => (
@@ -181,7 +209,7 @@ export const Plan = memo(function Plan({ units, extent, looks, selected, onSelec
               drawn={piece}
               ids={ids}
               size={size}
-              top={extent.length}
+              top={top}
               selected={piece.some(({ plot }) => plot.id === selected) ? selected : null}
             />
           ))}
@@ -193,14 +221,17 @@ export const Plan = memo(function Plan({ units, extent, looks, selected, onSelec
           {picked?.place && (
             <rect
               x={picked.place.x}
-              y={extent.length - picked.place.y - picked.place.length}
+              y={top - picked.place.y - picked.place.length}
+              transform={upwards(picked.place, top)}
               width={picked.place.width}
               height={picked.place.length}
               className={classes.selected}
             />
           )}
+          <g ref={onLayer} />
         </g>
       </svg>
+      {measure && <Scale ref={scale} measure={measure} bearing={marks?.bearing ?? null} />}
       <Tools scaleBy={scaleBy} whole={whole} />
     </div>
   )
@@ -324,6 +355,7 @@ const Plot = memo(function Plot({ unit, id, hatch, look, size, top, selected }: 
       aria-selected={selected}
       aria-label={look.about}
       className={classes.plot}
+      transform={upwards(unit.place!, top)}
       opacity={look.dimmed ? 0.3 : 1}
     >
       <rect x={x} y={up} width={width} height={length} fill={look.hatched ? hatch : look.fill} className={classes.box} />
