@@ -1,0 +1,166 @@
+import { fitOf } from '@canter/core/ground'
+import type { Point, Unit } from '@canter/core/trial'
+import type { Page } from '@playwright/test'
+import { beginTrial, choose, commit, fileOf, layOutSite, takeDesign, trialIn } from './kit.ts'
+import { expect, test, type Server } from './serve.ts'
+
+const tool = (page: Page, name: string) => page.getByRole('toolbar', { name: 'Tools of the plan' }).getByRole('button', { name }).click()
+
+/** Where a place of the site is on the screen, by a plot whose place is known. */
+async function onScreen(page: Page, [unit]: readonly Unit[]): Promise<(place: Point) => { x: number; y: number }> {
+  const box = (await page.locator(`[data-unit="${unit!.id}"] rect`).first().boundingBox())!
+  const place = unit!.place!
+  const perMetre = box.width / place.width
+  return ([x, y]) => ({
+    x: box.x + (x - place.x) * perMetre,
+    y: box.y + box.height - (y - place.y) * perMetre,
+  })
+}
+
+const plotsOf = async (server: Server, page: Page): Promise<Unit[]> => {
+  const { layouts } = await fileOf(server, trialIn(page))
+  return layouts[0]!.units.filter((unit) => unit.kind === 'plot').sort((a, b) => a.walk! - b.walk!)
+}
+const groundOf = async (server: Server, page: Page) => (await fileOf(server, trialIn(page))).trial.sites[0]!.ground
+
+async function drag(page: Page, from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2, { steps: 4 })
+  await page.mouse.move(to.x, to.y, { steps: 4 })
+  await page.mouse.up()
+}
+
+test('a site placed with a slope arrow and a wet corner, its groups moved, its plots numbered and swapped', async ({ page, empty }) => {
+  await beginTrial(page, empty, 'On a slope', 'Sugar beet')
+  await page.getByRole('button', { name: 'How much of one thing?' }).click()
+  await choose(page, 'Rates of', 'Nitrogen (N)')
+  await commit(page, 'Levels, kg/ha', '0 40 80 120')
+  await commit(page, 'Replicates (blocks)', '4')
+  await page.getByRole('button', { name: 'Begin the trial' }).click()
+  await expect(page).toHaveURL(/\/ground$/)
+  await takeDesign(page, 'Complete blocks')
+  await layOutSite(page, '7')
+  const misfit = page.getByTestId('misfit')
+
+  // Blocks stacked away from the front edge; the slope runs along it: blocks are laid across.
+  let plots = await plotsOf(empty, page)
+  let at = await onScreen(page, plots)
+  await tool(page, 'Draw what changes across the ground')
+  const { border } = await groundOf(empty, page)
+  const right = Math.max(...plots.map(({ place }) => place!.x + place!.width))
+  await drag(page, at([border, 1]), at([right, 1]))
+  await expect(page.getByTestId('along-gradient')).toContainText('Along the arrow plots of one block lie up to')
+  await page.getByRole('button', { name: 'Lay blocks across it' }).click()
+  await expect(page.getByTestId('along-gradient')).toContainText('Blocks lie across it.')
+  expect((await groundOf(empty, page)).gradient).toMatchObject({ what: 'slope' })
+
+  // A wet corner on the first plot: the plots of its block flow round it.
+  await tool(page, 'Pick plots')
+  plots = await plotsOf(empty, page)
+  at = await onScreen(page, plots)
+  const wet = plots[0]!.place!
+  await tool(page, 'Draw ground to avoid')
+  for (const corner of [
+    [wet.x - 1, wet.y - 1],
+    [wet.x + wet.width / 2, wet.y - 1],
+    [wet.x + wet.width / 2, wet.y + 2],
+    [wet.x - 1, wet.y + 2],
+  ] as Point[]) {
+    // prettier-ignore
+    const { x, y } = at(corner)
+    await page.mouse.click(x, y)
+  }
+  await page.keyboard.press('Enter')
+  await expect.poll(async () => (await groundOf(empty, page)).avoid.length).toBe(1)
+  const moved = await plotsOf(empty, page)
+  expect(moved.some((plot) => plot.place!.y > Math.max(...plots.map((each) => each.place!.y)))).toBe(true)
+  expect(fitOf(moved, await groundOf(empty, page)).avoided).toEqual([])
+  // What was dealt out stays with its plot.
+  expect(moved.map((plot) => [plot.id, plot.planned]).sort()).toEqual(plots.map((plot) => [plot.id, plot.planned]).sort())
+  await expect(misfit).toHaveCount(0)
+  await page.getByLabel('Avoided ground 1').fill('spring')
+  await page.getByLabel('Avoided ground 1').press('Enter')
+
+  // Ground too short for it is told, with what would fit.
+  await tool(page, 'Undo on the plan')
+  await expect.poll(async () => (await groundOf(empty, page)).avoid.length).toBe(0)
+  plots = await plotsOf(empty, page)
+  at = await onScreen(page, plots)
+  await tool(page, 'Draw the edge of the ground')
+  const back = Math.max(...plots.map(({ place }) => place!.y + place!.length))
+  for (const corner of [
+    [0, 0],
+    [right + 6, 0],
+    [right + 6, back - 8],
+    [0, back - 8],
+  ] as Point[]) {
+    // prettier-ignore
+    const { x, y } = at(corner)
+    await page.mouse.click(x, y)
+  }
+  await page.keyboard.press('Enter')
+  await expect(misfit).toContainText(/plots lie beyond the edge of the ground by \d/)
+  await page.getByRole('button', { name: 'What would fit?' }).click()
+  await expect(page.getByTestId('what-fits')).toContainText(/These ways fit|However its rows are broken, it does not fit/)
+  await tool(page, 'Undo on the plan')
+  await expect(misfit).toHaveCount(0)
+  await tool(page, 'Do it again')
+  await expect(misfit).toBeVisible()
+  await tool(page, 'Undo on the plan')
+  await expect(misfit).toHaveCount(0)
+
+  // A block dragged aside falls back with undo; keys nudge it; over another it is refused in words.
+  plots = await plotsOf(empty, page)
+  at = await onScreen(page, plots)
+  await tool(page, 'Move and turn groups')
+  const last = plots.at(-1)!.place!
+  const grip: Point = [last.x + last.width / 2, last.y + last.length / 2]
+  await drag(page, at(grip), at([grip[0] + 5, grip[1] + 3]))
+  await expect.poll(async () => Object.keys((await groundOf(empty, page)).moved)).toHaveLength(1)
+  const [ref] = Object.keys((await groundOf(empty, page)).moved)
+  const first = (await groundOf(empty, page)).moved[ref!]!
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Shift+ArrowUp')
+  await page.keyboard.press(']')
+  await expect.poll(async () => (await groundOf(empty, page)).moved[ref!]!.turn).toBe(-1)
+  const nudged = (await groundOf(empty, page)).moved[ref!]!
+  // Turned about its middle, its corner moves a little beside.
+  expect(Math.abs(nudged.x - first.x - 0.1)).toBeLessThan(0.5)
+  expect(Math.abs(nudged.y - first.y - 1)).toBeLessThan(0.5)
+  await page.keyboard.press('Escape')
+  await tool(page, 'Undo on the plan')
+  await expect.poll(async () => (await groundOf(empty, page)).moved[ref!]).toEqual(first)
+  await page.getByText('Groups set aside: 1 group').click()
+  await page.getByRole('button', { name: 'Put back' }).click()
+  await expect.poll(async () => (await groundOf(empty, page)).moved).toEqual({})
+
+  // A distance is measured, and kept by nobody.
+  await tool(page, 'Measure a distance')
+  plots = await plotsOf(empty, page)
+  at = await onScreen(page, plots)
+  await drag(page, at([border, border]), at([border + 10, border]))
+  await expect(page.getByTestId('stroke')).toContainText(/^(9\.9|10(\.\d)?|10\.0) m$/)
+  await tool(page, 'Pick plots')
+
+  // Numbers by another scheme, and one typed by hand.
+  await choose(page, 'Numbers on the stakes', 'running over the site')
+  await expect.poll(async () => (await plotsOf(empty, page)).map((plot) => Number(plot.code)).sort((a, b) => a - b)).toEqual(Array.from({ length: 16 }, (_, i) => i + 1)) // prettier-ignore
+  await choose(page, 'Numbers on the stakes', 'block and position, as the design counts')
+  await expect.poll(async () => (await plotsOf(empty, page)).every((plot) => plot.counted === undefined)).toBe(true)
+
+  // Two plots swapped before planting: no longer a draw, and said so with the way out beside it.
+  const [one] = await plotsOf(empty, page)
+  await page.locator(`[data-unit="${one!.id}"]`).click()
+  await page.getByRole('button', { name: `Swap plot ${one!.code} with another` }).click()
+  await page.getByRole('combobox', { name: new RegExp(`^plot ${one!.code}`) }).click()
+  await page.getByRole('option', { name: /^\d+: N\d+$/ }).first().click()
+  await page.getByRole('form', { name: /^Swap plot/ }).getByLabel('Why').fill('The gate')
+  await page.getByRole('button', { name: 'Swap', exact: true }).click()
+  await expect(page.getByTestId('swap')).toContainText('no longer randomised here')
+  await expect(page.getByTestId('swap').getByRole('button', { name: 'Deal out anew' })).toBeVisible()
+  const { layouts } = await fileOf(empty, trialIn(page))
+  expect(layouts[0]!.structure.factors[0]!.how).toBe('not randomised')
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
+  await expect.poll(async () => (await fileOf(empty, trialIn(page))).layouts[0]!.structure.factors[0]!.how).toBe('randomised')
+})
