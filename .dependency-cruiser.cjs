@@ -10,7 +10,7 @@ const rooms = {
   amounts: ['trial', 'quantity', 'ground'],
   analysis: ['trial', 'quantity', 'statistics', 'numbers'],
   decision: ['trial', 'quantity', 'statistics', 'numbers', 'amounts', 'analysis'],
-  exchange: ['trial', 'quantity', 'numbers', 'document'],
+  exchange: ['trial', 'quantity', 'ground', 'numbers', 'document'],
 }
 
 /** The same of the web application: pages at the top, data at the bottom. Files beside them put it together. */

@@ -154,8 +154,14 @@ test('a site placed with a slope arrow and a wet corner, its groups moved, its p
   await page.locator(`[data-unit="${one!.id}"]`).click()
   await page.getByRole('button', { name: `Swap plot ${one!.code} with another` }).click()
   await page.getByRole('combobox', { name: new RegExp(`^plot ${one!.code}`) }).click()
-  await page.getByRole('option', { name: /^\d+: N\d+$/ }).first().click()
-  await page.getByRole('form', { name: /^Swap plot/ }).getByLabel('Why').fill('The gate')
+  await page
+    .getByRole('option', { name: /^\d+: N\d+$/ })
+    .first()
+    .click()
+  await page
+    .getByRole('form', { name: /^Swap plot/ })
+    .getByLabel('Why')
+    .fill('The gate')
   await page.getByRole('button', { name: 'Swap', exact: true }).click()
   await expect(page.getByTestId('swap')).toContainText('no longer randomised here')
   await expect(page.getByTestId('swap').getByRole('button', { name: 'Deal out anew' })).toBeVisible()

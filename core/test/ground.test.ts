@@ -10,6 +10,8 @@ import {
   extentOf,
   fitOf,
   fits,
+  LABEL_SHEETS,
+  labelAt,
   layOut,
   misfitInWords,
   middleOf,
@@ -17,8 +19,11 @@ import {
   movesWith,
   otherLies,
   overlap,
+  PAPERS,
   placedAnew,
   putBack,
+  SCALES,
+  sheetsOf,
   shifted,
   snapped,
   turnedBy,
@@ -105,7 +110,7 @@ describe('units on the ground', () => {
         fc.constantFrom(0, 20, -75),
         (treatments, replicates, triangles, turn) => {
           const flat = triangles.filter((points) => areaWithin(points as Point[]) > 0.5)
-          const avoid = flat.map((points, i) => ({ name: `wet ${i}`, corners: points as Point[] }))
+          const avoid = flat.map((points, i) => ({ name: `wet ${i}`, corners: points }))
           const trial = trialWith(treatments, replicates, {
             across: { plot: 4, block: 1 },
             avoid,
@@ -320,5 +325,54 @@ describe('rounds', () => {
     expect(path[0]!.y).toBe(Math.max(...path.map((place) => place.y)))
     expect(path.slice(0, 6).every((place) => place.x === Math.max(...path.map((each) => each.x)))).toBe(true)
     expect(path[6]!.y).toBe(path[5]!.y)
+  })
+})
+
+describe('on paper', () => {
+  it('every label lies on its sheet and on no other, used ones left out', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...LABEL_SHEETS),
+        fc.integer({ min: 1, max: 90 }),
+        fc.integer({ min: 0, max: 80 }),
+        (sheet, count, used) => {
+          const { width, height } = PAPERS[sheet.paper]
+          const places = Array.from({ length: count }, (_, n) => labelAt(sheet, n, used))
+          for (const { x, y } of places) {
+            expect(x).toBeGreaterThanOrEqual(0)
+            expect(y).toBeGreaterThanOrEqual(0)
+            expect(x + sheet.width).toBeLessThanOrEqual(width + 1e-9)
+            expect(y + sheet.height).toBeLessThanOrEqual(height + 1e-9)
+          }
+          const rectangles = places.map(({ page, x, y }) => ({ x, y: y + page * 1000, width: sheet.width, length: sheet.height }))
+          expect(clashes(rectangles)).toBeNull()
+        },
+      ),
+    )
+  })
+
+  it('a plan over several sheets shows all of the ground, and every plot whole on one', () => {
+    const size = fc.double({ min: 1, max: 60, noNaN: true })
+    fc.assert(
+      fc.property(
+        size,
+        size,
+        fc.integer({ min: 1, max: 9 }),
+        fc.integer({ min: 1, max: 9 }),
+        fc.constantFrom(...SCALES),
+        (wide, deep, columns, rows, scale) => {
+          const extent = { x: -3, y: 2, width: wide * columns, length: deep * rows }
+          const room = { width: 180, height: 210 }
+          // A plot that is larger than half a sheet is not promised.
+          fc.pre(wide <= (room.width * scale) / 2000 && deep <= (room.height * scale) / 2000)
+          const { windows } = sheetsOf(extent, room, scale, { width: wide, length: deep })
+          for (let i = 0; i < columns * rows; i++) {
+            const [x, y] = [extent.x + (i % columns) * wide, extent.y + Math.floor(i / columns) * deep]
+            expect(windows.some((window) => x >= window.x - 1e-6 && y >= window.y - 1e-6 && x + wide <= window.x + window.width + 1e-6 && y + deep <= window.y + window.length + 1e-6)).toBe(true) // prettier-ignore
+          }
+          for (const window of windows) expect((window.width * 1000) / scale).toBeLessThanOrEqual(room.width + 1e-6)
+        },
+      ),
+    )
   })
 })

@@ -265,11 +265,11 @@ describe('what each design promises', () => {
   it.each(designs.map((each) => each.key))('stakes of %s stand once for every treated unit, in the order asked for', (key) => {
     const draft = trialFor(key, 3)
     const layout = laid(draft, 9)
-    const walk = stakesOf(layout, draft.treatments, 'walk')
+    const walk = stakesOf(layout, draft.treatments, 'walk', draft.sites[0]!.ground.orders)
     expect(walk.map((each) => each.unit.walk)).toEqual(treated(layout).map((_, i) => i + 1))
     expect(walk.every((each) => each.treatment !== undefined && each.within.every((above) => above.kind !== 'site'))).toBe(true)
     const [first] = draft.treatments.factors
-    const by = stakesOf(layout, draft.treatments, first!.key)
+    const by = stakesOf(layout, draft.treatments, first!.key, draft.sites[0]!.ground.orders)
     const places = by.map((each) => first!.levels.findIndex((level) => level.key === each.treatment!.levels[first!.key]))
     expect(places).toEqual([...places].sort((a, b) => a - b))
     for (const [i, stake] of by.entries()) if (places[i] === places[i - 1]) expect(stake.unit.walk!).toBeGreaterThan(by[i - 1]!.unit.walk!)

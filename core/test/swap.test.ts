@@ -14,8 +14,18 @@ function document(draft = trialWith(4, 3), sites = 1): Document {
   return { trial, layouts: all.map((site) => layOut(trial, site.key, 7, ids)) }
 }
 
-const eventOf = ({ section, what, before, after }: Change): TrialEvent =>
-  ({ id: 'e', at: '', person: '', kind: 'swapped', section, reason: '', what, before, after, undoes: null }) as TrialEvent
+const eventOf = ({ section, what, before, after }: Change): TrialEvent => ({
+  id: 'e',
+  at: '',
+  person: '',
+  kind: 'swapped',
+  section,
+  reason: '',
+  what,
+  before,
+  after,
+  undoes: null,
+})
 
 const TRAIT = trialWith(2, 2).traits.observed.find((trait) => trait.kind === 'number')!.key
 

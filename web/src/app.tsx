@@ -35,6 +35,8 @@ const router = createBrowserRouter([
       },
       { path: 'trials/:trial/sheet', lazy: async () => ({ Component: (await import('./pages/mixing-sheet.tsx')).MixingSheetPage }) },
       { path: 'trials/:trial/stakes', lazy: async () => ({ Component: (await import('./pages/stakes.tsx')).StakesPage }) },
+      { path: 'trials/:trial/plan', lazy: async () => ({ Component: (await import('./pages/plan-print.tsx')).PlanPrintPage }) },
+      { path: 'w/:trial/:plot', lazy: async () => ({ Component: (await import('./pages/plot-link.tsx')).PlotLinkPage }) },
       { path: 'trials/:trial/report', lazy: async () => ({ Component: (await import('./pages/report.tsx')).ReportPage }) },
       { path: '*', Component: NoSuchPage },
     ],

@@ -8,6 +8,12 @@ import { writeCsv } from './table.ts'
  * readings stand as two.
  */
 export function plotsCsv(trial: Trial, layouts: readonly Layout[], book: TrialBook): string {
+  const { columns, rows } = plotsTable(trial, layouts, book)
+  return writeCsv(columns, rows)
+}
+
+/** The same as columns and rows of text. */
+export function plotsTable(trial: Trial, layouts: readonly Layout[], book: TrialBook): { columns: string[]; rows: string[][] } {
   const { treatments, traits } = trial
   const all = [...traits.observed, ...traits.derived]
   const index = new Map(layouts.flatMap(({ units }) => units.map((unit) => [unit.id, unit] as const)))
@@ -66,7 +72,7 @@ export function plotsCsv(trial: Trial, layouts: readonly Layout[], book: TrialBo
       }),
     ),
   )
-  return writeCsv(columns, rows)
+  return { columns, rows }
 }
 
 function cellOf(book: TrialBook, unit: string, trait: string, visit: string): string {

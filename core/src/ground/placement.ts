@@ -223,9 +223,9 @@ function flowsInside({ cells }: Grid): boolean {
   return cells.some(({ unit }) => unit.kind === 'block' || unit.kind === 'replicate')
 }
 
-/** What a site takes from edge to edge with its border, from where its units lie. Metres. */
-export function extentOf(units: readonly Unit[], border: number): Rectangle {
-  const found = [...placesOf(units)]
+/** What a site takes from edge to edge with its border, from where its units and its guards lie. Metres. */
+export function extentOf(units: readonly Unit[], border: number, edges: readonly Edge[] = []): Rectangle {
+  const found = [...placesOf(units), ...edges]
   if (found.length === 0) return { x: 0, y: 0, width: 0, length: 0 }
   const { x, y, right, back } = boundsOf(found.flatMap(cornersOf))
   const [left, front] = [Math.min(0, x - border), Math.min(0, y - border)]
@@ -234,7 +234,7 @@ export function extentOf(units: readonly Unit[], border: number): Rectangle {
 
 /** The same with what else is drawn of the ground: its edge, what is avoided, the arrow. Metres. */
 export function siteExtent(units: readonly Unit[], ground: Ground): Rectangle {
-  const own = extentOf(units, ground.border)
+  const own = extentOf(units, ground.border, edgesOf(units, ground))
   const { outline, avoid, gradient } = ground
   const drawn = [...(outline ?? []), ...avoid.flatMap((each) => each.corners), ...(gradient ? [gradient.from, gradient.to] : [])]
   if (drawn.length === 0 || own.width === 0) return own

@@ -1,4 +1,5 @@
-import { marksOn, treatmentWith, type Layout, type Treatment, type Treatments, type Unit } from '../trial/index.ts'
+import { marksOn, ROUNDS, treatmentWith, type Ground, type Layout, type Treatment, type Treatments, type Unit } from '../trial/index.ts'
+import { ROUND_NAMES, turnsOf } from './rounds.ts'
 
 /** What stands on one stake, or in one row of a list. */
 export interface Stake {
@@ -12,7 +13,7 @@ export interface Stake {
 
 /** What stakes and lists can be sorted by; a factor by its key. */
 export const STAKE_ORDERS = [
-  { key: 'walk', name: 'walking order' },
+  ...ROUNDS.map((key) => ({ key, name: ROUND_NAMES[key] })),
   { key: 'code', name: 'number' },
   { key: 'treatment', name: 'treatment' },
 ] as const
@@ -23,7 +24,8 @@ const LAST = 1e9
  * One stake for each unit of the finest kind that is treated, what it is to get as planned, sorted by
  * an order of `STAKE_ORDERS` or by a factor, ties in walking order.
  */
-export function stakesOf({ structure, units }: Layout, treatments: Treatments, by: string): Stake[] {
+export function stakesOf(layout: Layout, treatments: Treatments, by: string, orders: Ground['orders']): Stake[] {
+  const { structure, units } = layout
   const index = new Map(units.map((unit) => [unit.id, unit]))
   const applied = new Set(structure.factors.map((each) => each.appliedTo))
   const holders = new Set(structure.kinds.flatMap((each) => (each.kind === 'plant' || each.kind === 'sample' ? [] : each.in)))
@@ -39,17 +41,21 @@ export function stakesOf({ structure, units }: Layout, treatments: Treatments, b
       })
       return { unit, treatment: treatmentWith(marks, treatments), levels: Object.fromEntries(levels), within: withinOf(unit, index) }
     })
+  const round = ROUNDS.find((each) => each === by && each !== 'walk')
+  const turns = round ? turnsOf(layout, orders[round], treatments) : null
+  const turnOf = (unit: Unit): number | null => (turns ? (turns.get(unit.id) ?? null) : unit.walk)
   // Where plants are walked to instead of their plot, it stands where the first of them does.
   const firstInside = new Map<string, number>()
-  for (const { in: holding, walk } of units) {
-    if (walk !== null) for (const id of holding) firstInside.set(id, Math.min(firstInside.get(id) ?? LAST, walk))
+  for (const unit of units) {
+    const turn = turnOf(unit)
+    if (turn !== null) for (const id of unit.in) firstInside.set(id, Math.min(firstInside.get(id) ?? LAST, turn))
   }
-  const walkOf = ({ unit }: Stake): number => unit.walk ?? firstInside.get(unit.id) ?? LAST
+  const walkOf = ({ unit }: Stake): number => turnOf(unit) ?? firstInside.get(unit.id) ?? LAST
   const factor = treatments.factors.find((each) => each.key === by)
   const rank = (stake: Stake): number => {
     if (factor) return placeIn(factor.levels, marksOn(stake.unit, index, 'planned')[factor.key])
     if (by === 'treatment') return placeIn(treatments.list, stake.treatment?.key)
-    return by === 'walk' ? walkOf(stake) : 0
+    return by === 'walk' || round ? walkOf(stake) : 0
   }
   const byCode = new Intl.Collator('en', { numeric: true })
   return stakes

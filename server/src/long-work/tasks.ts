@@ -66,7 +66,7 @@ const tasks: Tasks = {
     const contents = await contentsOf(store(), trial)
     if (!contents) return 'no trial'
     if (format.needsLayout && contents.layouts.length === 0) return 'no plots'
-    const made = format.make(contents)
+    const made = await format.make(contents)
     return { title: contents.trial.question.title, bytes: typeof made === 'string' ? new TextEncoder().encode(made) : made }
   },
 

@@ -13,7 +13,7 @@ import {
 import { comparisonMethod } from '@canter/core/statistics'
 import { formatByError, formatNumber, formatP, formatQuantity, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Treatments } from '@canter/core/trial'
-import { swatchFill } from '../plan/colours.ts'
+import { swatchFill } from '@canter/core/ground'
 import { levelLooks } from './levels.ts'
 
 interface TableProps {

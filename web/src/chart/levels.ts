@@ -1,6 +1,6 @@
 import { WHOLE, type TermResult } from '@canter/core/analysis'
 import type { Treatments } from '@canter/core/trial'
-import { factorColours, plain, treatmentColours, type TreatmentColour } from '../plan/colours.ts'
+import { factorColours, plain, treatmentColours, type TreatmentColour } from '@canter/core/ground'
 
 /** How a level of a term is written and coloured. */
 export interface LevelLook {

@@ -1,7 +1,7 @@
 import { rankedIn, siteInSeason, type Decision, type Ranked, type SiteRanking } from '@canter/core/decision'
 import { formatNumber, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Trial } from '@canter/core/trial'
-import { swatchFill, treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '@canter/core/ground'
 import classes from './ranking-table.module.css'
 
 /** What each treatment returns net over all sites and at each, the best of each column marked; best over all first. */

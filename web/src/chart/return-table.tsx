@@ -1,7 +1,7 @@
 import { oddsInWords, type Decision } from '@canter/core/decision'
 import { formatConfidence, formatNumber, shown, shownUnit, workingLine, type UnitSystem } from '@canter/core/quantity'
 import type { Treatments } from '@canter/core/trial'
-import { swatchFill, treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '@canter/core/ground'
 
 /** What each treatment returns, costs and gains on the reference. */
 export function ReturnTable({

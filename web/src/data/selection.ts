@@ -9,7 +9,21 @@ export interface Selection {
 }
 
 export type SelectionKey =
-  'plot' | 'trait' | 'site' | 'visit' | 'only' | 'method' | 'observer' | 'sites' | 'visits' | 'school' | 'by' | 'as'
+  | 'plot'
+  | 'trait'
+  | 'site'
+  | 'visit'
+  | 'only'
+  | 'method'
+  | 'observer'
+  | 'sites'
+  | 'visits'
+  | 'school'
+  | 'by'
+  | 'as'
+  | 'sheet'
+  | 'used'
+  | 'bare'
 
 /** What stays selected from step to step. */
 const KEPT: readonly SelectionKey[] = ['plot', 'trait', 'site', 'visit']

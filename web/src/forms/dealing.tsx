@@ -152,7 +152,8 @@ export function Dealing() {
       {layout && (
         <p className="small" style={{ margin: '8px 0 0' }}>
           <Link to={`/trials/${trial.id}/stakes?site=${site.key}`}>Stakes and lists</Link>{' '}
-          <span className="quiet">to print and to take along, sorted by walk, number, treatment or any factor.</span>
+          <span className="quiet">labels, packets and a field book, sorted by any round, number, treatment or factor;</span>{' '}
+          <Link to={`/trials/${trial.id}/plan?site=${site.key}`}>the plan on paper</Link>.
         </p>
       )}
       {layout && !fixed && !again && <Evenness />}

@@ -6,6 +6,7 @@ import { useMemo, useState } from 'react'
 import { usePerson } from '../data/queries.ts'
 import type { Commit } from './use-commit.ts'
 import { CommitText } from './commit-text.tsx'
+import classes from './lie-sheet.module.css'
 import { NumberField } from './number-field.tsx'
 import { QuantityField } from './quantity-field.tsx'
 
@@ -122,7 +123,7 @@ export function LieSheet({ site, units, change }: LieProps) {
             optional
           />
           <NumberField
-            label="From front to back it points to"
+            label="Bearing of the back"
             suffix="°"
             value={bearing}
             low={0}
@@ -213,8 +214,8 @@ function Moved({ site, units, change }: LieProps) {
         {ground.parts.length > 0 ? `; ${counted(ground.parts.length, 'part')} split off` : ''}
       </summary>
       {moved.map(([ref, move]) => (
-        <div className="fields" key={ref}>
-          <span style={{ alignSelf: 'end' }}>{nameOf(ref)}</span>
+        <div className={classes.moved} key={ref}>
+          <span>{nameOf(ref)}</span>
           <QuantityField
             label="to the right"
             value={move.x}

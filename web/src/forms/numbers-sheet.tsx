@@ -4,6 +4,7 @@ import { CORNERS, NUMBERINGS, ROUNDS, type Numbering, type Order, type Site, typ
 import { Select, Switch } from '@mantine/core'
 import type { Commit } from './use-commit.ts'
 import { CommitText } from './commit-text.tsx'
+import classes from './lie-sheet.module.css'
 
 const SCHEMES: Readonly<Record<Numbering['scheme'], string>> = {
   'as designed': 'block and position, as the design counts',
@@ -61,7 +62,7 @@ export function NumbersSheet({
           />
         )}
         <Switch
-          label="The thousand of the site before"
+          label="Site as thousands"
           checked={numbering.siteThousands}
           onChange={(event) => void put({ siteThousands: event.currentTarget.checked })}
         />
@@ -88,7 +89,7 @@ export function NumbersSheet({
           const order = orders[round]
           const set = (patch: Partial<Order>) => change({ 'ground.orders': { ...orders, [round]: { ...order, ...patch } } })
           return (
-            <div className="fields" key={round} role="group" aria-label={ROUND_NAMES[round]}>
+            <div className={classes.round} key={round} role="group" aria-label={ROUND_NAMES[round]}>
               <Select
                 label={`${ROUND_NAMES[round].charAt(0).toUpperCase()}${ROUND_NAMES[round].slice(1)}`}
                 data={[
@@ -116,7 +117,9 @@ export function NumbersSheet({
                 allowDeselect={false}
                 onChange={(by) => by && void set({ by: by })}
               />
-              {round !== 'walk' && (
+              {round === 'walk' ? (
+                <span />
+              ) : (
                 <Select
                   label="treatments"
                   data={Object.entries(FIRST).map(([value, label]) => ({ value, label }))}

@@ -32,7 +32,7 @@ export function SizesSheet({
   const { ground, design } = site
   const runs = useMemo(() => runsOf(units), [units])
   const edges = useMemo(() => edgesOf(units, ground), [ground, units])
-  const extent = extentOf(units, ground.border)
+  const extent = extentOf(units, ground.border, edges)
   const has = (kind: Unit['kind']): boolean => units.some((unit) => unit.kind === kind)
   const name = design.unit.charAt(0).toUpperCase() + design.unit.slice(1)
   const { rows, stretches } = ground

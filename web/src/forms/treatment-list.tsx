@@ -4,7 +4,7 @@ import { holesOf, isInside, withCell, withList, type PlannedComparison, type Tre
 import { ActionIcon, Button, ColorPicker, Popover, Select } from '@mantine/core'
 import { IconTrash } from '@tabler/icons-react'
 import { useMemo, useState } from 'react'
-import { swatchFill, treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '@canter/core/ground'
 import { CommitText } from './commit-text.tsx'
 import classes from './treatment-list.module.css'
 import type { Commit } from './use-commit.ts'

@@ -4,7 +4,7 @@ import { counted, formatQuantity, workingLine } from '@canter/core/quantity'
 import { Link, useParams } from 'react-router'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
-import { factorColours, swatchFill } from '../plan/colours.ts'
+import { factorColours, swatchFill } from '@canter/core/ground'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 

@@ -1,43 +1,89 @@
-import { STAKE_ORDERS, stakesOf, type Stake } from '@canter/core/ground'
-import type { Treatments } from '@canter/core/trial'
-import { SegmentedControl, Select } from '@mantine/core'
+import {
+  LABEL_SHEETS,
+  PAPERS,
+  STAKE_ORDERS,
+  stakesOf,
+  swatchFill,
+  treatmentColours,
+  type Stake,
+  type TreatmentColour,
+} from '@canter/core/ground'
+import { counted } from '@canter/core/quantity'
+import type { Trait, Treatments } from '@canter/core/trial'
+import { MultiSelect, SegmentedControl, Select, Switch, TextInput } from '@mantine/core'
+import { useState } from 'react'
 import { useParams } from 'react-router'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { useSelection } from '../data/selection.ts'
-import { swatchFill, treatmentColours, type TreatmentColour } from '../plan/colours.ts'
+import { Labels, sheetOf } from './labels.tsx'
 import { PrintPage } from './print-page.tsx'
 import classes from './stakes.module.css'
+
+/** What the plots of a site can be printed as. */
+const KINDS = [
+  { value: 'stakes', label: 'Stakes' },
+  { value: 'labels', label: 'Labels' },
+  { value: 'packets', label: 'Packets' },
+  { value: 'list', label: 'List' },
+  { value: 'book', label: 'Field book' },
+] as const
+type Kind = (typeof KINDS)[number]['value']
 
 export function StakesPage() {
   const { trial: id = '' } = useParams()
   const { open, error } = useLoadTrial(id)
+  const selection = useSelection()
+  const kind = KINDS.find((each) => each.value === selection.get('as'))?.value ?? 'stakes'
+  const sheet = sheetOf(selection.get('sheet'))
   return (
-    <PrintPage name="Stakes" back={`/trials/${id}/ground`} error={error}>
-      {open && <Stakes open={open} />}
+    <PrintPage
+      name={KINDS.find((each) => each.value === kind)!.label}
+      back={`/trials/${id}/ground`}
+      error={error}
+      bare={kind === 'labels' || kind === 'packets' ? sheet.paper : undefined}
+      landscape={kind === 'book'}
+    >
+      {open && <Stakes open={open} kind={kind} />}
     </PrintPage>
   )
 }
 
-/** One site as stakes to cut out, or as a list to tick, in the order it is gone about: by walk, number, treatment or any factor. */
-function Stakes({ open: { trial, site, layout, layouts } }: { open: OpenTrial }) {
+/** One site as stakes to cut out, labels to stick on, packets, a list to tick or a book to write in, in the order it is gone about. */
+function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open: OpenTrial; kind: Kind }) {
   const selection = useSelection()
   const { treatments } = trial
   const orders = [
     ...STAKE_ORDERS,
     ...(treatments.factors.length > 1 ? treatments.factors.map(({ key, name }) => ({ key, name: name.toLowerCase() })) : []),
   ]
-  const by = orders.find((each) => each.key === selection.get('by')) ?? orders[0]!
-  const asList = selection.get('as') === 'list'
+  const usual = kind === 'packets' ? 'plant' : 'walk'
+  const by = orders.find((each) => each.key === (selection.get('by') ?? usual)) ?? orders[0]!
+  const bare = selection.get('bare') !== null
+  const sheet = sheetOf(selection.get('sheet'))
+  const used = Math.max(0, Math.round(Number(selection.get('used') ?? 0)) || 0)
   const colours = treatmentColours(treatments)
+  const readable = trial.traits.observed.filter((trait) => trait.on === 'unit')
+  const [columns, setColumns] = useState<string[]>(() => readable.slice(0, 6).map((trait) => trait.key))
   const laid = trial.sites.filter((each) => layouts.some((own) => own.siteKey === each.key))
   if (!layout)
     return (
       <p className="sentence">{site.name} is not laid out yet: stakes and lists come when its treatments are dealt out, under Ground.</p>
     )
-  const stakes = stakesOf(layout, treatments, by.key)
+  const stakes = stakesOf(layout, treatments, by.key, site.ground.orders)
+  const onSheets = kind === 'labels' || kind === 'packets'
   return (
     <>
-      <div className={`${classes.tools} no-print`}>
+      <div
+        className={`${classes.tools} no-print`}
+        style={onSheets ? { width: `${PAPERS[sheet.paper].width}mm`, margin: '0 auto 14px' } : undefined}
+      >
+        <SegmentedControl
+          size="xs"
+          aria-label="Printed as"
+          value={kind}
+          onChange={(value) => selection.set({ as: value === 'stakes' ? null : value, by: null })}
+          data={[...KINDS]}
+        />
         {laid.length > 1 && (
           <Select
             size="xs"
@@ -54,37 +100,95 @@ function Stakes({ open: { trial, site, layout, layouts } }: { open: OpenTrial })
           data={orders.map((each) => ({ value: each.key, label: each.name }))}
           value={by.key}
           allowDeselect={false}
-          onChange={(key) => key && selection.set({ by: key === 'walk' ? null : key })}
+          onChange={(key) => key && selection.set({ by: key === usual ? null : key })}
         />
-        <SegmentedControl
-          size="xs"
-          aria-label="Printed as"
-          value={asList ? 'list' : 'stakes'}
-          onChange={(value) => selection.set({ as: value === 'list' ? 'list' : null })}
-          data={[
-            { value: 'stakes', label: 'Stakes' },
-            { value: 'list', label: 'List' },
-          ]}
-        />
+        {onSheets && (
+          <>
+            <Select
+              size="xs"
+              w={210}
+              label="Label sheet"
+              data={LABEL_SHEETS.map((each) => ({ value: each.key, label: each.name }))}
+              value={sheet.key}
+              allowDeselect={false}
+              onChange={(key) => key && selection.set({ sheet: key === LABEL_SHEETS[0]!.key ? null : key })}
+            />
+            <TextInput
+              size="xs"
+              w={110}
+              type="number"
+              min={0}
+              max={sheet.columns * sheet.rows - 1}
+              label="Used on sheet 1"
+              value={String(used)}
+              onChange={(event) => selection.set({ used: event.currentTarget.value === '0' ? null : event.currentTarget.value })}
+            />
+          </>
+        )}
+        {kind === 'book' ? (
+          <MultiSelect
+            size="xs"
+            label="Columns to write in"
+            data={readable.map((trait) => ({ value: trait.key, label: trait.name }))}
+            value={columns}
+            onChange={setColumns}
+          />
+        ) : (
+          <Switch
+            size="xs"
+            label="Numbers only"
+            description="whoever scores need not know"
+            checked={bare}
+            onChange={(event) => selection.set({ bare: event.currentTarget.checked ? '' : null })}
+          />
+        )}
       </div>
-      <h1>{trial.question.title}</h1>
-      <p className="small quiet">
-        <strong>{site.name}</strong>: {stakes.length} {site.design.unit}s, {site.season ?? trial.question.season}, sorted by {by.name}; what
-        each is to get as planned
-        {treatments.blinded ? ', as codes' : ''}.
-      </p>
-      {asList ? (
-        <List stakes={stakes} treatments={treatments} colours={colours} />
+      {!onSheets && (
+        <>
+          <h1>{trial.question.title}</h1>
+          <p className="small quiet">
+            <strong>{site.name}</strong>: {counted(stakes.length, site.design.unit)}, {site.season ?? trial.question.season}, sorted by{' '}
+            {by.name}
+            {kind === 'book' ? `; ${visit.name}, on ____________ by ____________` : '; what each is to get as planned'}
+            {treatments.blinded ? ', as codes' : ''}.
+          </p>
+        </>
+      )}
+      {onSheets ? (
+        <Labels
+          trial={trial.id}
+          sheet={sheet}
+          used={used}
+          labels={stakes.map((stake, i) => ({
+            stake,
+            code: bare ? '' : (stake.treatment?.code ?? '–'),
+            lines: [
+              bare ? '' : (stake.treatment?.name ?? ''),
+              kind === 'packets'
+                ? `packet ${i + 1} of ${stakes.length}, ${by.name}`
+                : stake.within.map((each) => `${each.kind} ${each.code}`).join(', '),
+              `${trial.question.title}, ${site.name}`,
+            ],
+          }))}
+        />
+      ) : kind === 'book' ? (
+        <Book stakes={stakes} columns={readable.filter((trait) => columns.includes(trait.key))} />
+      ) : kind === 'list' ? (
+        <List stakes={stakes} treatments={treatments} colours={colours} bare={bare} />
       ) : (
         <ol className={classes.stakes} aria-label={`Stakes by ${by.name}`}>
           {stakes.map((stake) => (
             <li key={stake.unit.id} className={classes.stake}>
               <span className={classes.number}>{stake.unit.code}</span>
-              <span className={classes.code}>
-                <span className="swatch" style={{ background: swatchFill(colours.get(stake.treatment?.key ?? '')) }} />
-                {stake.treatment?.code ?? '–'}
-              </span>
-              <span className={classes.name}>{stake.treatment?.name ?? 'nothing of this trial'}</span>
+              {!bare && (
+                <>
+                  <span className={classes.code}>
+                    <span className="swatch" style={{ background: swatchFill(colours.get(stake.treatment?.key ?? '')) }} />
+                    {stake.treatment?.code ?? '–'}
+                  </span>
+                  <span className={classes.name}>{stake.treatment?.name ?? 'nothing of this trial'}</span>
+                </>
+              )}
               <span className={classes.within}>{stake.within.map((each) => `${each.kind} ${each.code}`).join(', ')}</span>
             </li>
           ))}
@@ -94,22 +198,59 @@ function Stakes({ open: { trial, site, layout, layouts } }: { open: OpenTrial })
   )
 }
 
+/** A line a plot, to be written in by hand where there is no device. */
+function Book({ stakes, columns }: { stakes: readonly Stake[]; columns: readonly Trait[] }) {
+  return (
+    <table className={`ruled ${classes.book}`}>
+      <thead>
+        <tr>
+          <th>Number</th>
+          {columns.map((trait) => (
+            <th key={trait.key}>
+              {trait.name}
+              {trait.unit && trait.unit !== 'score' ? `, ${trait.unit}` : ''}
+              {trait.kind === 'score' && trait.low !== null && trait.high !== null ? `, ${trait.low}–${trait.high}` : ''}
+            </th>
+          ))}
+          <th>Remarks</th>
+        </tr>
+      </thead>
+      <tbody>
+        {stakes.map(({ unit }) => (
+          <tr key={unit.id}>
+            <td>
+              <strong>{unit.code}</strong>
+            </td>
+            {columns.map((trait) => (
+              <td key={trait.key} />
+            ))}
+            <td />
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
 function List({
   stakes,
   treatments: { factors },
   colours,
+  bare,
 }: {
   stakes: readonly Stake[]
   treatments: Treatments
   colours: ReadonlyMap<string, TreatmentColour>
+  /** Without what was dealt out. */
+  bare: boolean
 }) {
   return (
     <table className={`ruled ${classes.list}`}>
       <thead>
         <tr>
           <th>Number</th>
-          <th>Treatment</th>
-          {factors.length > 1 ? factors.map((factor) => <th key={factor.key}>{factor.name}</th>) : <th>Name</th>}
+          {!bare && <th>Treatment</th>}
+          {!bare && (factors.length > 1 ? factors.map((factor) => <th key={factor.key}>{factor.name}</th>) : <th>Name</th>)}
           <th>Lies in</th>
           <th className="number">Walk</th>
           <th className={classes.tick}>Done</th>
@@ -121,14 +262,17 @@ function List({
             <td>
               <strong>{unit.code}</strong>
             </td>
-            <td>
-              <span className="swatch" style={{ background: swatchFill(colours.get(treatment?.key ?? '')) }} /> {treatment?.code ?? '–'}
-            </td>
-            {factors.length > 1 ? (
-              factors.map((factor) => <td key={factor.key}>{levels[factor.key]?.name ?? treatment?.name ?? ''}</td>)
-            ) : (
-              <td>{treatment?.name ?? ''}</td>
+            {!bare && (
+              <td>
+                <span className="swatch" style={{ background: swatchFill(colours.get(treatment?.key ?? '')) }} /> {treatment?.code ?? '–'}
+              </td>
             )}
+            {!bare &&
+              (factors.length > 1 ? (
+                factors.map((factor) => <td key={factor.key}>{levels[factor.key]?.name ?? treatment?.name ?? ''}</td>)
+              ) : (
+                <td>{treatment?.name ?? ''}</td>
+              ))}
             <td>{within.map((each) => `${each.kind} ${each.code}`).join(', ')}</td>
             <td className="number">{unit.walk ?? ''}</td>
             <td />

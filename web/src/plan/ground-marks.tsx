@@ -1,4 +1,4 @@
-import { edgesOf, middleOf, type Edge, type Rectangle } from '@canter/core/ground'
+import { edgesOf, middleOf, risesInWords, type Edge, type Rectangle } from '@canter/core/ground'
 import type { Ground, Point, Unit } from '@canter/core/trial'
 import { memo, useImperativeHandle, useRef, type Ref } from 'react'
 import classes from './plan.module.css'
@@ -26,7 +26,7 @@ export function upwards(place: Rectangle, top: number): string | undefined {
 
 /** What is avoided, the edge of the ground, guards, and the arrow along which the ground changes. `size`: a length that can be seen, metres. */
 export const Marks = memo(function Marks({ marks, top, size }: { marks: GroundMarks; top: number; size: number }) {
-  const { edges, avoid, outline, gradient } = marks
+  const { edges, avoid, outline } = marks
   const points = (corners: readonly Point[]): string => corners.map(([x, y]) => `${x},${top - y}`).join(' ')
   return (
     <g aria-hidden>
@@ -53,34 +53,33 @@ export const Marks = memo(function Marks({ marks, top, size }: { marks: GroundMa
           </g>
         )
       })}
-      {gradient && <Gradient gradient={gradient} top={top} size={size} />}
     </g>
   )
 })
 
-function Gradient({ gradient: { what, from, to }, top, size }: { gradient: NonNullable<Ground['gradient']>; top: number; size: number }) {
+/** Drawn over the plots: an arrow that says what is more at its head. */
+export function Gradient({
+  gradient: { what, from, to },
+  top,
+  size,
+}: {
+  gradient: NonNullable<Ground['gradient']>
+  top: number
+  size: number
+}) {
   const [x1, y1, x2, y2] = [from[0], top - from[1], to[0], top - to[1]]
   const way = Math.atan2(y2 - y1, x2 - x1)
   const barb = (off: number): string => `L${x2 - size * 0.5 * Math.cos(way + off)} ${y2 - size * 0.5 * Math.sin(way + off)}`
   const upright = Math.abs(way) > Math.PI / 2 ? (way * 180) / Math.PI + 180 : (way * 180) / Math.PI
   const [mx, my] = [(x1 + x2) / 2, (y1 + y2) / 2]
   return (
-    <g className={classes.gradient}>
+    <g className={classes.gradient} aria-hidden>
       <path d={`M${x1} ${y1}L${x2} ${y2}${barb(0.5)}M${x2} ${y2}${barb(-0.5)}`} />
       <text x={mx} y={my} dy={-size * 0.22} fontSize={size * 0.62} transform={`rotate(${upright} ${mx} ${my})`}>
-        {RISES[what]}
+        {risesInWords(what)}
       </text>
     </g>
   )
-}
-
-/** What the arrow says towards its head. */
-const RISES: Readonly<Record<NonNullable<Ground['gradient']>['what'], string>> = {
-  slope: 'uphill',
-  light: 'lighter',
-  soil: 'heavier soil',
-  wet: 'wetter',
-  wind: 'with the wind',
 }
 
 export interface ScaleHandle {

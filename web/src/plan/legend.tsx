@@ -1,7 +1,7 @@
 import { memo } from 'react'
 import { isInside, type Factor, type Treatments } from '@canter/core/trial'
 import type { Key } from './colouring/index.ts'
-import { hueAndStep, swatchFill, type TreatmentColour } from './colours.ts'
+import { hueAndStep, swatchFill, type TreatmentColour } from '@canter/core/ground'
 import classes from './plan-panel.module.css'
 
 /** What the colours mean: codes with their names, a small grid of two factors, or a ramp with its ends. */

@@ -6,7 +6,7 @@ import { IconFocusCentered, IconMinus, IconPlus } from '@tabler/icons-react'
 import { ActionIcon } from '@mantine/core'
 import { useElementSize } from '@mantine/hooks'
 import { memo, useCallback, useEffect, useId, useMemo, useRef, type KeyboardEvent } from 'react'
-import { Marks, Scale, upwards, type GroundMarks, type ScaleHandle } from './ground-marks.tsx'
+import { Gradient, Marks, Scale, upwards, type GroundMarks, type ScaleHandle } from './ground-marks.tsx'
 import classes from './plan.module.css'
 
 /** How one plot is drawn: its colour, up to two lines under its number, and marks that do not rest on colour. */
@@ -213,6 +213,7 @@ export const Plan = memo(function Plan({
               selected={piece.some(({ plot }) => plot.id === selected) ? selected : null}
             />
           ))}
+          {marks?.gradient && <Gradient gradient={marks.gradient} top={top} size={Math.max(extent.width, extent.length) * 0.03 + 0.2} />}
         </g>
       </svg>
       {/* Drawn apart: a line moved within the drawing would have all of its plots laid out again. */}

@@ -12,7 +12,7 @@ import { useSaving } from '../data/saving.ts'
 import { CommitText } from '../forms/commit-text.tsx'
 import { CountField } from '../forms/count-field.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
-import { factorColours, swatchFill } from '../plan/colours.ts'
+import { factorColours, swatchFill } from '@canter/core/ground'
 
 /** From a rate to what is weighed, every figure with its working. */
 export function AmountsStep() {

@@ -18,7 +18,7 @@ import { FlagForm } from '../forms/flag-form.tsx'
 import { RefusedRecords } from '../forms/refused-records.tsx'
 import { ReadingField } from '../forms/reading-field.tsx'
 import { useTypedAhead, type TypedAhead } from '../forms/typed-ahead.ts'
-import { swatchFill, treatmentColours } from '../plan/colours.ts'
+import { swatchFill, treatmentColours } from '@canter/core/ground'
 import classes from './walk.module.css'
 
 /** Stop by stop in walking order, one hand, with or without a signal. */

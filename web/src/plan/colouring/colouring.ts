@@ -3,7 +3,7 @@ import { measureOf, type UnitView } from '@canter/core/numbers'
 import { formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
 import type { DerivedTrait, Trait, Unit } from '@canter/core/trial'
 import type { OpenGround } from '../../data/open-trial.ts'
-import { inkOn, type TreatmentColour } from '../colours.ts'
+import { inkOn, type TreatmentColour } from '@canter/core/ground'
 import type { PlotLook } from '../plan.tsx'
 
 /** What a colouring may look at. */

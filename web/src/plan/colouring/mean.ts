@@ -1,4 +1,4 @@
-import { valueScale } from '../colours.ts'
+import { valueScale } from '@canter/core/ground'
 import { base, codeOf, painted, rampKey, traitNumber, type Colouring } from './colouring.ts'
 
 export const mean: Colouring = {

@@ -1,6 +1,6 @@
 import { standsOut } from '@canter/core/numbers'
 import { formatFixed, shown } from '@canter/core/quantity'
-import { residualScale } from '../colours.ts'
+import { residualScale } from '@canter/core/ground'
 import { base, codeOf, measure, painted, type Colouring } from './colouring.ts'
 
 export const residual: Colouring = {

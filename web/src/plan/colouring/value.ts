@@ -1,5 +1,5 @@
 import { standsOut } from '@canter/core/numbers'
-import { valueScale } from '../colours.ts'
+import { valueScale } from '@canter/core/ground'
 import { codeOf, painted, rampKey, traitNumber, type Colouring } from './colouring.ts'
 
 const EMPTY = '#fffefb'

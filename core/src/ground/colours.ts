@@ -1,4 +1,4 @@
-import { isInside, type Factor, type Treatment, type Treatments } from '@canter/core/trial'
+import { isInside, type Factor, type Treatment, type Treatments } from '../trial/index.ts'
 import { interpolateRgb } from 'd3-interpolate'
 import { scaleLinear } from 'd3-scale'
 
