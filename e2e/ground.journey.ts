@@ -1,5 +1,5 @@
 import { fitOf } from '@canter/core/ground'
-import type { Point, Unit } from '@canter/core/trial'
+import type { Point, TrialFile, Unit } from '@canter/core/trial'
 import type { Page } from '@playwright/test'
 import { beginTrial, choose, commit, fileOf, layOutSite, takeDesign, trialIn } from './kit.ts'
 import { expect, test, type Server } from './serve.ts'
@@ -83,7 +83,7 @@ test('a site placed with a slope arrow and a wet corner, its groups moved, its p
   await page.getByLabel('Avoided ground 1').press('Enter')
 
   // Ground too short for it is told, with what would fit.
-  await tool(page, 'Undo on the plan')
+  await tool(page, 'Back a step on the plan')
   await expect.poll(async () => (await groundOf(empty, page)).avoid.length).toBe(0)
   plots = await plotsOf(empty, page)
   at = await onScreen(page, plots)
@@ -103,11 +103,11 @@ test('a site placed with a slope arrow and a wet corner, its groups moved, its p
   await expect(misfit).toContainText(/plots lie beyond the edge of the ground by \d/)
   await page.getByRole('button', { name: 'What would fit?' }).click()
   await expect(page.getByTestId('what-fits')).toContainText(/These ways fit|However its rows are broken, it does not fit/)
-  await tool(page, 'Undo on the plan')
+  await tool(page, 'Back a step on the plan')
   await expect(misfit).toHaveCount(0)
-  await tool(page, 'Do it again')
+  await tool(page, 'Do it again on the plan')
   await expect(misfit).toBeVisible()
-  await tool(page, 'Undo on the plan')
+  await tool(page, 'Back a step on the plan')
   await expect(misfit).toHaveCount(0)
 
   // A block dragged aside falls back with undo; keys nudge it; over another it is refused in words.
@@ -129,7 +129,7 @@ test('a site placed with a slope arrow and a wet corner, its groups moved, its p
   expect(Math.abs(nudged.x - first.x - 0.1)).toBeLessThan(0.5)
   expect(Math.abs(nudged.y - first.y - 1)).toBeLessThan(0.5)
   await page.keyboard.press('Escape')
-  await tool(page, 'Undo on the plan')
+  await tool(page, 'Back a step on the plan')
   await expect.poll(async () => (await groundOf(empty, page)).moved[ref!]).toEqual(first)
   await page.getByText('Groups set aside: 1 group').click()
   await page.getByRole('button', { name: 'Put back' }).click()
@@ -169,4 +169,25 @@ test('a site placed with a slope arrow and a wet corner, its groups moved, its p
   expect(layouts[0]!.structure.factors[0]!.how).toBe('not randomised')
   await page.getByRole('button', { name: 'Undo', exact: true }).click()
   await expect.poll(async () => (await fileOf(empty, trialIn(page))).layouts[0]!.structure.factors[0]!.how).toBe('randomised')
+})
+
+test('the plan as planned beside the plan as it is', async ({ page, demo }) => {
+  const path = `${demo.url}/api/trials/019d0a79-1280-7a47-ba7d-4216a351a6d3`
+  const { trial, layouts } = (await (await fetch(path)).json()) as TrialFile
+  const plot = layouts[0]!.units.find((unit) => unit.kind === 'plot')!
+  const [factor, level] = Object.entries(plot.planned)[0]!
+  const other = trial.treatments.factors[0]!.levels.find((each) => each.key !== level)!
+  const sent = await fetch(`${path}/units/${plot.id}/treatment`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ version: trial.version, received: { [factor]: other.key }, change: 'misapplied', reason: 'Wrong bag' }),
+  })
+  expect(sent.status).toBe(200)
+  await page.goto(`${demo.url}/trials/${trial.id}/ground`)
+  const drawn = page.locator(`[data-unit="${plot.id}"]`)
+  await expect(drawn).toContainText(other.code)
+  await page.getByRole('radiogroup', { name: 'What the plan shows' }).getByText('As planned').click()
+  await expect(drawn).toHaveAttribute('aria-label', /, planned \d+ kg N\/ha/)
+  await expect(drawn).toContainText(`got ${other.code}`)
+  await expect(page.getByRole('option', { name: /, planned / })).toHaveCount(1)
 })

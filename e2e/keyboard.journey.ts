@@ -54,11 +54,11 @@ test('what is typed is saved as one goes, undone, and asked a reason where the g
   await page.goto(demo.url)
   await page.getByRole('link', { name: 'Sugar beet: how much nitrogen pays?' }).click()
   await page.getByRole('link', { name: /^Ground/ }).click()
-  await page.getByLabel('Plot width', { exact: true }).fill('3')
-  await page.getByLabel('Plot width', { exact: true }).press('Enter')
+  await page.getByLabel('Plot length', { exact: true }).fill('11')
+  await page.getByLabel('Plot length', { exact: true }).press('Enter')
   await page.getByLabel('Reason', { exact: true }).fill('Tape read wrongly')
   await page.getByRole('button', { name: 'Change it on record' }).click()
-  await expect(page.getByText('Hazel Bank: plot width changed: Tape read wrongly')).toBeVisible()
+  await expect(page.getByText('Hazel Bank: plot length changed: Tape read wrongly')).toBeVisible()
 })
 
 test('US units are read and typed throughout', async ({ page, demo }) => {

@@ -6,7 +6,11 @@ import { fileOf } from './kit.ts'
 import { expect, test } from './serve.ts'
 
 const BEET = '019d0a79-1280-7a47-ba7d-4216a351a6d3'
-const from = (path: string): string => readFileSync(fileURLToPath(new URL(`../node_modules/${path}`, import.meta.url)), 'utf8')
+const from = (address: string): string => readFileSync(fileURLToPath(address), 'utf8')
+const LIBRARY: Readonly<Record<string, string>> = {
+  '/pdf.mjs': import.meta.resolve('pdfjs-dist/build/pdf.mjs'),
+  '/pdf.worker.mjs': import.meta.resolve('pdfjs-dist/build/pdf.worker.mjs'),
+}
 
 interface Read {
   /** Text of each page, and its size in millimetres. */
@@ -24,13 +28,15 @@ async function readPdf(
   await page.route('http://reader.test/**', (route) => {
     const { pathname } = new URL(route.request().url())
     if (pathname === '/file.pdf') return route.fulfill({ body: pdf, contentType: 'application/pdf' })
-    if (pathname.endsWith('.mjs')) return route.fulfill({ body: from(`pdfjs-dist/build${pathname}`), contentType: 'text/javascript' })
+    const file = LIBRARY[pathname]
+    if (file) return route.fulfill({ body: from(file), contentType: 'text/javascript' })
     return route.fulfill({ body: '<!doctype html><title>Reader</title>', contentType: 'text/html' })
   })
   await page.goto('http://reader.test/')
-  await page.addScriptTag({ content: from('jsqr/dist/jsQR.js') })
+  await page.addScriptTag({ content: from(import.meta.resolve('jsqr/dist/jsQR.js')) })
   return page.evaluate(async (asked) => {
-    const reader = (await import('http://reader.test/pdf.mjs' as string)) as {
+    const library: string = 'http://reader.test/pdf.mjs'
+    const reader = (await import(library)) as {
       GlobalWorkerOptions: { workerSrc: string }
       getDocument: (of: string) => { promise: Promise<{ numPages: number; getPage: (n: number) => Promise<never> }> }
     }

@@ -29,7 +29,6 @@ import {
   turnedBy,
   turnsOf,
   usableArea,
-  walkedKind,
   type Rectangle,
 } from '../src/ground/index.ts'
 import {
@@ -217,11 +216,11 @@ describe('whether it fits', () => {
     expect(misfitInWords(fit, 'plot', 'metric')).toEqual([
       '12 plots lie beyond the edge of the ground by 120 m² together: the trial reaches 11.0 m beyond the back.',
     ])
-    const lies = otherLies(units, ground, walkedKind(site))
+    const lies = otherLies(units, ground)
     expect(lies.length).toBeGreaterThan(0)
     for (const { across } of lies)
       expect(fits(fitOf(anew({ siteKey: site.key, structure: laid(trial).structure, units }, site, { across }).units, ground))).toBe(true)
-    expect(otherLies(units, { ...ground, outline: outline.map(([x, y]) => [x / 4, y / 4]) }, walkedKind(site))).toEqual([])
+    expect(otherLies(units, { ...ground, outline: outline.map(([x, y]) => [x / 4, y / 4]) })).toEqual([])
   })
 
   it('counts the ground there is less what is avoided', () => {
@@ -243,7 +242,7 @@ describe('an arrow along which the ground changes', () => {
         const trial = trialWith(treatments, replicates, { gradient })
         const [site] = trial.sites as [Site]
         const { units, structure } = laid(trial)
-        const found = acrossGradient(units, site.ground, walkedKind(site))!
+        const found = acrossGradient(units, site.ground)!
         const placed = anew({ siteKey: site.key, structure, units }, site, { across: found.across }).units
         expect(alongGradient(placed, gradient)).toEqual(found.lies)
         // No block is stretched along the arrow more than one row of plots needs.
@@ -257,7 +256,7 @@ describe('an arrow along which the ground changes', () => {
   it('is nothing to lay across where there are no blocks', () => {
     const trial = trialFor('completely-randomised', 4)
     const gradient = { what: 'light' as const, from: [0, 0] as Point, to: [0, 9] as Point }
-    expect(acrossGradient(laid(trial).units, { ...trial.sites[0]!.ground, gradient }, 'plot')).toBeNull()
+    expect(acrossGradient(laid(trial).units, { ...trial.sites[0]!.ground, gradient })).toBeNull()
   })
 })
 

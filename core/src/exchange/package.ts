@@ -7,7 +7,7 @@ import { writeCsv } from './table.ts'
 export const PACKAGE_FORMAT = 'canter-trial'
 export const PACKAGE_SCHEMA = 2
 
-export const UNIT_COLUMNS = [
+const UNIT_COLUMNS = [
   'site',
   'id',
   'kind',

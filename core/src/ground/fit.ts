@@ -1,7 +1,7 @@
 import { counted, formatQuantity, type UnitSystem } from '../quantity/index.ts'
 import type { Ground, Unit, UnitKind } from '../trial/index.ts'
 import { onAvoided, outside } from './free-ground.ts'
-import { placeUnits, runsOf } from './placement.ts'
+import { placesOf, runsOf } from './placement.ts'
 import { boundsOf, cornersOf } from './rectangle.ts'
 
 /** What of a laid-out site does not lie where it may. */
@@ -82,13 +82,16 @@ const MOST = 240
  * Ways to break the same runs that fit the ground, the most square first; nothing else is changed. Empty
  * where none does.
  */
-export function otherLies(units: readonly Unit[], ground: Ground, walked: UnitKind, most = 3): OtherLie[] {
+export function otherLies(units: readonly Unit[], ground: Ground, most = 3): OtherLie[] {
+  const [on, off, edge] = [onAvoided(ground), outside(ground), ground.outline && boundsOf(ground.outline)]
   const found = waysAcross(units)
     .slice(0, MOST)
     .flatMap(({ across, words }) => {
-      const placed = placeUnits(units, { ...ground, across: { ...ground.across, ...across } }, walked, null)
-      if (!fits(fitOf(placed, ground))) return []
-      const { x, y, right, back } = boundsOf(placed.flatMap((unit) => (unit.walk !== null && unit.place ? cornersOf(unit.place) : [])))
+      const placed = placesOf(units, { ...ground, across: { ...ground.across, ...across } })
+      const { x, y, right, back } = boundsOf(placed.flatMap((unit) => cornersOf(unit.place!)))
+      // What is longer than the ground needs no closer look.
+      if (edge && (right > edge.right + 1e-6 || back > edge.back + 1e-6 || x < edge.x - 1e-6 || y < edge.y - 1e-6)) return []
+      if (placed.some((unit) => on(unit.place!) !== null || off(unit.place!) > 0)) return []
       return [{ across, words, side: Math.max(right - x, back - y) }]
     })
   return found
@@ -97,12 +100,16 @@ export function otherLies(units: readonly Unit[], ground: Ground, walked: UnitKi
     .map(({ across, words }) => ({ across: { ...ground.across, ...across }, words }))
 }
 
-/** Every way to break the runs without a hole, all runs together. */
+/** Above this many units each way takes long: only those without a hole are tried. */
+const MANY_UNITS = 800
+
+/** Every way to break the runs, all runs together: without a hole, or with one in the last row only. */
 export function waysAcross(units: readonly Unit[]): { across: Ground['across']; words: string }[] {
+  const holes = units.length <= MANY_UNITS
   let ways: { across: Ground['across']; words: string }[] = [{ across: {}, words: '' }]
   for (const { kind, count } of runsOf(units)) {
     const sizes = Array.from({ length: count }, (_, i) => i + 1).filter(
-      (size) => count % size === 0 || size === Math.ceil(count / Math.ceil(count / size)),
+      (size) => count % size === 0 || (holes && size === Math.ceil(count / Math.ceil(count / size))),
     )
     ways = ways.flatMap((way) =>
       sizes.map((size) => ({

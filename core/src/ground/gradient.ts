@@ -1,6 +1,6 @@
 import type { Ground, Unit, UnitKind } from '../trial/index.ts'
 import { fitOf, fits, waysAcross } from './fit.ts'
-import { placeUnits } from './placement.ts'
+import { placesOf } from './placement.ts'
 import { boundsOf, cornersOf, middleOf } from './rectangle.ts'
 
 type Gradient = NonNullable<Ground['gradient']>
@@ -51,20 +51,17 @@ const MOST = 240
  * The way to break the runs by which the units of one block differ least along the arrow; of two alike
  * the more square one, and what fits the ground before what does not. Null without blocks or an arrow.
  */
-export function acrossGradient(
-  units: readonly Unit[],
-  ground: Ground,
-  walked: UnitKind,
-): { across: Ground['across']; lies: AlongGradient } | null {
+export function acrossGradient(units: readonly Unit[], ground: Ground): { across: Ground['across']; lies: AlongGradient } | null {
   const { gradient } = ground
   if (!gradient) return null
+  const groups = units.filter((unit) => unit.walk === null)
   let best: { across: Ground['across']; lies: AlongGradient; cost: readonly [number, number, number] } | null = null
   for (const { across } of waysAcross(units).slice(0, MOST)) {
     const own = { ...ground, across: { ...ground.across, ...across } }
-    const placed = placeUnits(units, own, walked, null)
-    const lies = alongGradient(placed, gradient)
+    const placed = placesOf(units, own)
+    const lies = alongGradient([...placed, ...groups], gradient)
     if (!lies) return null
-    const { x, y, right, back } = boundsOf(placed.flatMap((unit) => (unit.walk !== null && unit.place ? cornersOf(unit.place) : [])))
+    const { x, y, right, back } = boundsOf(placed.flatMap((unit) => cornersOf(unit.place!)))
     const cost = [fits(fitOf(placed, ground)) ? 0 : 1, Math.round(lies.within * 1000), Math.max(right - x, back - y)] as const
     if (!best || before(cost, best.cost)) best = { across: own.across, lies, cost }
   }

@@ -43,7 +43,7 @@ export function numberUnits(units: readonly Unit[], numbering: Numbering, site: 
 }
 
 /** The kind whose stakes are numbered: the finest that is not a part of another. */
-export function numberedKind(units: readonly Unit[]): UnitKind | null {
+function numberedKind(units: readonly Unit[]): UnitKind | null {
   const holding = new Set(units.flatMap(({ at, kind }) => (at && !INSIDE.has(kind) ? [at.in] : [])))
   return units.find((unit) => unit.at && !INSIDE.has(unit.kind) && !holding.has(unit.id))?.kind ?? null
 }

@@ -32,6 +32,15 @@ export function placeUnits(units: readonly Unit[], ground: Ground, walked: UnitK
   return site === null ? turned : numberUnits(turned, ground.numbering, site)
 }
 
+/** The same places and nothing else, for trying many ways: whoever is walked to has its turn already. */
+export function placesOf(units: readonly Unit[], ground: Ground): Unit[] {
+  const { places } = new Placing(units, ground)
+  return units.flatMap((unit) => {
+    const place = unit.walk === null ? undefined : places.get(unit.id)
+    return place ? [{ ...unit, place: plain(place) }] : []
+  })
+}
+
 /** Guards and fillers of a site: what is sown there belongs to no treatment. */
 export function edgesOf(units: readonly Unit[], ground: Ground): readonly Edge[] {
   return ground.guardPlots + ground.guardRows > 0 || ground.fillers ? new Placing(units, ground).edges : []
@@ -225,7 +234,7 @@ function flowsInside({ cells }: Grid): boolean {
 
 /** What a site takes from edge to edge with its border, from where its units and its guards lie. Metres. */
 export function extentOf(units: readonly Unit[], border: number, edges: readonly Edge[] = []): Rectangle {
-  const found = [...placesOf(units), ...edges]
+  const found = [...placed(units), ...edges]
   if (found.length === 0) return { x: 0, y: 0, width: 0, length: 0 }
   const { x, y, right, back } = boundsOf(found.flatMap(cornersOf))
   const [left, front] = [Math.min(0, x - border), Math.min(0, y - border)]
@@ -242,7 +251,7 @@ export function siteExtent(units: readonly Unit[], ground: Ground): Rectangle {
   return { x, y, width: right - x, length: back - y }
 }
 
-function* placesOf(units: readonly Unit[]): Generator<Rectangle> {
+function* placed(units: readonly Unit[]): Generator<Rectangle> {
   for (const { place } of units) if (place) yield place
 }
 

@@ -13,7 +13,8 @@ import {
 import { decide, rankAtSites, type DecisionInput, type DecisionOutcome, type SiteRanking } from '@canter/core/decision'
 import type { BookObservations } from '@canter/core/numbers'
 import { planEfficiency, type PlanEfficiency } from '@canter/core/design'
-import type { Layout, Prices, Treatments, Trial } from '@canter/core/trial'
+import { acrossGradient, otherLies, type OtherLie } from '@canter/core/ground'
+import type { Ground, Layout, Prices, Treatments, Trial, Unit } from '@canter/core/trial'
 import { expose } from 'comlink'
 
 export type AnalysisAnswer = { ok: true; both: BothWays; settled: Settled } | { ok: false; problem: string; settled: Settled }
@@ -90,6 +91,12 @@ const api = {
       if (error instanceof AnalysisError) return { ok: false, problem: error.message }
       throw error
     }
+  },
+  otherLies(units: Unit[], ground: Ground): OtherLie[] {
+    return otherLies(units, ground)
+  },
+  acrossGradient(units: Unit[], ground: Ground): Ground['across'] | null {
+    return acrossGradient(units, ground)?.across ?? null
   },
   efficiency(layout: Layout, treatments: Treatments): PlanEfficiency | null {
     return planEfficiency(layout, treatments)

@@ -1,6 +1,7 @@
 import type { DecisionOutcome, SiteRanking } from '@canter/core/decision'
 import type { PlanEfficiency } from '@canter/core/design'
-import { treatmentsDealt, type Layout, type Prices } from '@canter/core/trial'
+import type { OtherLie } from '@canter/core/ground'
+import { treatmentsDealt, type Ground, type Layout, type Prices, type Unit } from '@canter/core/trial'
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import type { AnalysisOptions, School } from '@canter/core/analysis'
 import type { AnalysisAnswer, DatesAnswer } from './analysis-worker.ts'
@@ -145,6 +146,16 @@ export function useRankings({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
     networkMode: 'always',
     placeholderData: keepPreviousData,
   })
+}
+
+/** Ways to lay the same units that fit the ground: many are tried, beside the thread that draws. */
+export function waysThatFit(site: string, units: readonly Unit[], ground: Ground): Promise<OtherLie[]> {
+  return longWork(`ways that fit ${site}`, (worker) => worker.otherLies([...units], ground))
+}
+
+/** How runs are to be broken so that blocks lie across the arrow; null where there are none. */
+export function wayAcross(site: string, units: readonly Unit[], ground: Ground): Promise<Ground['across'] | null> {
+  return longWork(`way across ${site}`, (worker) => worker.acrossGradient([...units], ground))
 }
 
 /** How good the comparisons of a layout are. */

@@ -1,8 +1,9 @@
-import { acrossGradient, alongGradient, fitOf, fits, movableGroups, otherLies, putBack, usableArea, walkedKind, type OtherLie } from '@canter/core/ground' // prettier-ignore
+import { alongGradient, fitOf, fits, movableGroups, putBack, usableArea, type OtherLie } from '@canter/core/ground' // prettier-ignore
 import { counted, formatQuantity, plural } from '@canter/core/quantity'
 import { GRADIENTS, type Ground, type Site, type Unit } from '@canter/core/trial'
 import { Button, Group, MultiSelect, Select, TextInput } from '@mantine/core'
 import { useMemo, useState } from 'react'
+import { wayAcross, waysThatFit } from '../data/analysis.ts'
 import { usePerson } from '../data/queries.ts'
 import type { Commit } from './use-commit.ts'
 import { CommitText } from './commit-text.tsx'
@@ -32,9 +33,11 @@ export function LieSheet({ site, units, change }: LieProps) {
   const lies = useMemo(() => (gradient ? alongGradient(units, gradient) : null), [gradient, units])
   const metres = (value: number): string => formatQuantity(value, 'm', system)
   const usable = useMemo(() => usableArea({ outline, avoid }), [avoid, outline])
-  const layAcross = () => {
-    const found = acrossGradient(units, ground, walkedKind(site))
-    return found && change({ 'ground.across': found.across })
+  const [laying, setLaying] = useState(false)
+  const layAcross = async (): Promise<void> => {
+    setLaying(true)
+    const across = await wayAcross(site.key, units, ground).finally(() => setLaying(false))
+    if (across) await change({ 'ground.across': across })
   }
   return (
     <>
@@ -63,8 +66,8 @@ export function LieSheet({ site, units, change }: LieProps) {
             ? `Along the arrow ${plural(site.design.unit)} of one ${lies.kind} lie up to ${metres(lies.within)} apart, those of the whole site ${metres(lies.whole)}. `
             : `This design has no blocks to lay across the arrow. `}
           {lies && lies.within > 0.25 * lies.whole && (
-            <button type="button" className="link-button" onClick={() => void layAcross()}>
-              Lay {plural(lies.kind)} across it
+            <button type="button" className="link-button" disabled={laying} onClick={() => void layAcross()}>
+              {laying ? 'Looking for the way…' : `Lay ${plural(lies.kind)} across it`}
             </button>
           )}
           {lies && lies.within <= 0.25 * lies.whole && <span className="quiet">{capital(plural(lies.kind))} lie across it.</span>}
@@ -153,6 +156,7 @@ function Misfit({ site, units, change }: LieProps) {
   const { ground } = site
   const fit = useMemo(() => fitOf(units, ground), [ground, units])
   const [others, setOthers] = useState<{ for: unknown; lies: readonly OtherLie[] } | null>(null)
+  const [looking, setLooking] = useState(false)
   if (fits(fit)) return null
   const tried = others?.for === units ? others.lies : null
   return (
@@ -161,9 +165,15 @@ function Misfit({ site, units, change }: LieProps) {
         <button
           type="button"
           className="link-button"
-          onClick={() => setOthers({ for: units, lies: otherLies(units, ground, walkedKind(site)) })}
+          disabled={looking}
+          onClick={() => {
+            setLooking(true)
+            void waysThatFit(site.key, units, ground)
+              .then((lies) => setOthers({ for: units, lies }))
+              .finally(() => setLooking(false))
+          }}
         >
-          What would fit?
+          {looking ? 'Trying the ways…' : 'What would fit?'}
         </button>
       ) : tried.length === 0 ? (
         <span>

@@ -102,13 +102,25 @@ export function PlanWork({ layer, units, site, extent }: PlanWorkProps) {
             </ActionIcon>
           </Tooltip>
         ))}
-        <Tooltip label="Undo on the plan">
-          <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Undo on the plan" disabled={!undo} onClick={undo ?? undefined}>
+        <Tooltip label="Back a step on the plan">
+          <ActionIcon
+            variant="subtle"
+            c="var(--ink-soft)"
+            aria-label="Back a step on the plan"
+            disabled={!undo}
+            onClick={undo ?? undefined}
+          >
             <IconArrowBackUp size={17} />
           </ActionIcon>
         </Tooltip>
-        <Tooltip label="Do it again">
-          <ActionIcon variant="subtle" c="var(--ink-soft)" aria-label="Do it again" disabled={!redo} onClick={redo ?? undefined}>
+        <Tooltip label="Do it again on the plan">
+          <ActionIcon
+            variant="subtle"
+            c="var(--ink-soft)"
+            aria-label="Do it again on the plan"
+            disabled={!redo}
+            onClick={redo ?? undefined}
+          >
             <IconArrowForwardUp size={17} />
           </ActionIcon>
         </Tooltip>

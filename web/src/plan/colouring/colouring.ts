@@ -69,7 +69,7 @@ export function codeOf({ open }: Ground, unit: Unit): string[] {
   return codeLines(open.treatmentOf(unit.id)?.code)
 }
 
-function codeLines(code: string | undefined): string[] {
+export function codeLines(code: string | undefined): string[] {
   return code ? code.split('·') : []
 }
 
