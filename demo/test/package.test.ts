@@ -1,4 +1,6 @@
 import { FileError, packTrial, plotsCsv, readCsv, unpackTrial, withNewIds, type TrialContents } from '@canter/core/exchange'
+import { swapTreatments, undoEvent } from '@canter/core/document'
+import { placedAnew } from '@canter/core/ground'
 import { TrialBook } from '@canter/core/numbers'
 import { FieldRecord } from '@canter/core/trial'
 import { readFileSync } from 'node:fs'
@@ -47,6 +49,37 @@ describe('the data package', () => {
     const ids = new Set(contents.layouts[0]!.units.map((unit) => unit.id))
     expect(copy.layouts[0]!.units.some((unit) => ids.has(unit.id) || unit.in.some((id) => ids.has(id)))).toBe(false)
     expect(() => unpackTrial(packTrial(copy))).not.toThrow()
+  })
+
+  it('carries where groups lie, other numbers and what was swapped by hand; a copy too can be turned back', () => {
+    const contents = sugarBeet()
+    const [site] = contents.trial.sites
+    const ground = {
+      ...site!.ground,
+      moved: { 'block 4': { x: 9, y: 6, turn: 17.5 } },
+      guardPlots: 1,
+      avoid: [{ name: 'pond, “old”', corners: [[-9, -9], [-5, -9], [-5, -4]] as [number, number][] }], // prettier-ignore
+      outline: [[-20, -20], [90, -20], [90, 90], [-20, 90]] as [number, number][], // prettier-ignore
+      anchor: { latitude: 41.25, longitude: -32.5 },
+      numbering: { ...site!.ground.numbering, scheme: 'running' as const, siteThousands: true, own: { 'plot 103': 'A=7; x' } },
+    }
+    const sites = [{ ...site!, ground }]
+    const document = { trial: { ...contents.trial, sites }, layouts: [placedAnew(contents.layouts[0]!, sites[0]!, sites)] }
+    const [a, b] = document.layouts[0]!.units.filter((unit) => unit.kind === 'plot')
+    const change = swapTreatments(document, a!.id, b!.id)
+    const event = { ...contents.events[0]!, kind: 'swapped' as const, section: null, before: change.before, after: change.after }
+    const whole = { ...contents, trial: change.trial, layouts: [...change.layouts], events: [event] }
+    const bytes = packTrial(whole)
+    const back = unpackTrial(bytes)
+    expect(back.trial).toEqual(whole.trial)
+    expect(back.layouts).toEqual(whole.layouts)
+    expect(back.layouts[0]!.units.some((unit) => unit.place?.turn === 17.5)).toBe(true)
+    expect(packTrial(back)).toEqual(bytes)
+    let n = 0
+    const copy = withNewIds(back, () => `00000000-0000-7000-9000-${String(++n).padStart(12, '0')}`)
+    const turned = undoEvent(copy, copy.events[0]!)
+    expect(turned.layouts[0]!.structure).toEqual(contents.layouts[0]!.structure)
+    expect(turned.layouts[0]!.units.map((unit) => unit.planned)).toEqual(document.layouts[0]!.units.map((unit) => unit.planned))
   })
 
   const edit = (file: string, change: (text: string) => string): Uint8Array => {

@@ -22,6 +22,10 @@ function nameOf(value: unknown): string {
   if (typeof name === 'string') return `${name}${levels}`
   if (typeof fields['value'] === 'number')
     return `${formatPlain(fields['value'])} ${typeof fields['unit'] === 'string' ? fields['unit'] : ''}`.trim()
+  // Groups of the ground are called by what they are: block 2.
+  const groups = Object.entries(fields)
+  if (groups.length > 0 && groups.every(([key]) => /^[a-z ]+ \d+$/.test(key)))
+    return groups.map(([key, each]) => `${key}: ${valueInWords(each)}`).join('; ')
   const held = Object.values(fields).filter((each) => each !== null && each !== '')
   return held.length === 0 ? 'nothing' : held.map(valueInWords).join(', ')
 }

@@ -14,6 +14,7 @@ export function withNewIds(contents: TrialContents, newId: () => string): TrialC
   const title = `${contents.trial.question.title} (copy)`.slice(0, 120)
   const renewedLayout = (layout: Layout): Layout => ({
     ...layout,
+    structure: structureOf(layout.structure, swap),
     units: layout.units.map((unit) => ({
       ...unit,
       id: swap(unit.id),
@@ -37,10 +38,20 @@ export function withNewIds(contents: TrialContents, newId: () => string): TrialC
   }
 }
 
+/** Units that were swapped by hand are named in the structure. */
+function structureOf(structure: Layout['structure'], swap: (id: string) => string): Layout['structure'] {
+  const { swapped } = structure
+  return swapped ? { ...structure, swapped: swapped.map((each) => ({ ...each, a: swap(each.a), b: swap(each.b) })) } : structure
+}
+
 /** Units named in what an event changed. */
 function renewedDelta(delta: unknown, swap: (id: string) => string, renewedLayout: (layout: Layout) => Layout): unknown {
   if (delta === null || typeof delta !== 'object') return delta
-  const { layouts, unit } = delta as { layouts?: Record<string, Layout | null>; unit?: { id: string } }
+  const {
+    layouts,
+    unit,
+    swap: pair,
+  } = delta as { layouts?: Record<string, Layout | null>; unit?: { id: string }; swap?: { a: string; b: string } }
   return {
     ...delta,
     ...(layouts && typeof layouts === 'object'
@@ -51,5 +62,6 @@ function renewedDelta(delta: unknown, swap: (id: string) => string, renewedLayou
         }
       : {}),
     ...(unit && typeof unit.id === 'string' ? { unit: { ...unit, id: swap(unit.id) } } : {}),
+    ...(pair && typeof pair.a === 'string' && typeof pair.b === 'string' ? { swap: { ...pair, a: swap(pair.a), b: swap(pair.b) } } : {}),
   }
 }

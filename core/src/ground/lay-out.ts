@@ -91,7 +91,11 @@ export function layOutAgain(site: Site, first: Layout, newId: () => string, befo
     in: unit.in.map((id) => fresh.get(id)!),
     at: unit.at && { ...unit.at, in: fresh.get(unit.at.in)! },
   }))
-  return { siteKey: site.key, structure: first.structure, units: placeUnits(units, site.ground, walkedKind(site), null) }
+  const { swapped } = first.structure
+  const structure = swapped
+    ? { ...first.structure, swapped: swapped.map((each) => ({ ...each, a: fresh.get(each.a) ?? each.a, b: fresh.get(each.b) ?? each.b })) }
+    : first.structure
+  return { siteKey: site.key, structure, units: placeUnits(units, site.ground, walkedKind(site), null) }
 }
 
 /**

@@ -151,8 +151,8 @@ export function Dealing() {
       )}
       {layout && (
         <p className="small" style={{ margin: '8px 0 0' }}>
-          <Link to={`/trials/${trial.id}/stakes?site=${site.key}`}>Stakes and lists</Link>{' '}
-          <span className="quiet">labels, packets and a field book, sorted by any round, number, treatment or factor;</span>{' '}
+          <Link to={`/trials/${trial.id}/stakes?site=${site.key}`}>Stakes and lists</Link>,{' '}
+          <span className="quiet">labels, packets and a field book to print, in any order;</span>{' '}
           <Link to={`/trials/${trial.id}/plan?site=${site.key}`}>the plan on paper</Link>.
         </p>
       )}

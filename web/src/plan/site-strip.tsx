@@ -1,3 +1,4 @@
+import { cornersOf, extentOf } from '@canter/core/ground'
 import type { Layout, Site, Tally, Unit } from '@canter/core/trial'
 import { useMemo } from 'react'
 import classes from './plan-panel.module.css'
@@ -51,30 +52,30 @@ function SmallPlan({ layout, share }: { layout: Layout | undefined; share: numbe
     () => (layout?.units ?? []).filter((unit) => unit.walk !== null && unit.place).sort((a, b) => a.walk! - b.walk!),
     [layout],
   )
-  const width = Math.max(1, ...walked.map((unit) => unit.place!.x + unit.place!.width))
-  const length = Math.max(1, ...walked.map((unit) => unit.place!.y + unit.place!.length))
+  const { x, y, width, length } = useMemo(() => extentOf(walked, 0), [walked])
   const reached = Math.floor(share * walked.length)
   // Two shapes and not one a plot: thousands of them would be drawn anew with each reading.
   const [done, open] = useMemo(
-    () => [outlineOf(walked.slice(0, reached), length), outlineOf(walked.slice(reached), length)],
-    [length, reached, walked],
+    () => [outlineOf(walked.slice(0, reached), y + length), outlineOf(walked.slice(reached), y + length)],
+    [length, reached, walked, y],
   )
   return (
-    <svg viewBox={`0 0 ${width} ${length}`} preserveAspectRatio="xMidYMid meet" aria-hidden>
-      {walked.length === 0 && (
-        <rect width={width} height={length} fill="none" stroke="currentColor" strokeWidth={width / 40} strokeDasharray={width / 12} />
-      )}
+    <svg viewBox={walked.length === 0 ? '0 0 3 2' : `${x} 0 ${width} ${length}`} preserveAspectRatio="xMidYMid meet" aria-hidden>
+      {walked.length === 0 && <rect width={3} height={2} fill="none" stroke="currentColor" strokeWidth={0.075} strokeDasharray={0.25} />}
       <path d={done} fill="#9dbfa8" />
       <path d={open} fill="#e9e4d5" />
     </svg>
   )
 }
 
-function outlineOf(units: readonly Unit[], length: number): string {
+function outlineOf(units: readonly Unit[], top: number): string {
   return units
     .map(({ place }) => {
-      const { x, y, width, length: deep } = place!
-      return `M${x} ${length - y - deep}h${width * 0.92}v${deep * 0.92}h${-width * 0.92}z`
+      const { x, y, width, length, turn } = place!
+      // A little smaller than they are, so that one is told from the next.
+      const [a, b, c, d] = cornersOf({ x: x + 0.04 * width, y: y + 0.04 * length, width: width * 0.92, length: length * 0.92, turn })
+      const at = (corner: readonly [number, number]): string => `${corner[0]} ${top - corner[1]}`
+      return `M${at(a)}L${at(b)}L${at(c)}L${at(d)}z`
     })
     .join('')
 }
