@@ -1,5 +1,5 @@
 import { fitOf } from '@canter/core/ground'
-import type { Point, TrialFile, Unit } from '@canter/core/trial'
+import type { Point, ShelfItem, TrialFile, Unit } from '@canter/core/trial'
 import type { Page } from '@playwright/test'
 import { beginTrial, choose, commit, fileOf, layOutSite, takeDesign, trialIn } from './kit.ts'
 import { expect, test, type Server } from './serve.ts'
@@ -190,4 +190,44 @@ test('the plan as planned beside the plan as it is', async ({ page, demo }) => {
   await expect(drawn).toHaveAttribute('aria-label', /, planned \d+ kg N\/ha/)
   await expect(drawn).toContainText(`got ${other.code}`)
   await expect(page.getByRole('option', { name: /, planned / })).toHaveCount(1)
+})
+
+test('a site from the shelf brings what is known of it; a change there changes nothing here until it is taken over', async ({
+  page,
+  demo,
+}) => {
+  await beginTrial(page, demo, 'On known ground', 'Sugar beet')
+  await page.getByRole('button', { name: 'How much of one thing?' }).click()
+  await choose(page, 'Rates of', 'Nitrogen (N)')
+  await commit(page, 'Levels, kg/ha', '0 60 120')
+  await page.getByRole('button', { name: 'Begin the trial' }).click()
+  await expect(page).toHaveURL(/\/ground$/)
+  const before = await groundOf(demo, page)
+  await page.getByRole('button', { name: 'Take this site from the shelf' }).click()
+  await page.getByRole('menuitem', { name: 'Hazel Bank', exact: true }).click()
+  await expect(page.getByTestId('from-shelf')).toContainText('Started from Hazel Bank on the shelf.')
+  const shelf = (await (await fetch(`${demo.url}/api/shelf`)).json()) as ShelfItem[]
+  const item = shelf.find((each) => each.kind === 'site' && each.name === 'Hazel Bank')!
+  if (item.kind !== 'site') throw new Error('Not a site')
+  const siteNow = async () => (await fileOf(demo, trialIn(page))).trial.sites[0]!
+  const own = await siteNow()
+  expect(own).toMatchObject({ name: 'Hazel Bank', soil: item.body.soil, facts: item.body.facts, shelf: item.id })
+  // Its piece of ground comes along, the measures of the trial stay.
+  expect(own.ground).toEqual({ ...before, gradient: item.body.ground.gradient, avoid: item.body.ground.avoid, bearing: item.body.ground.bearing }) // prettier-ignore
+
+  const found = 'pH 7.2, P 19 mg/kg'
+  const soilTests = [...item.body.facts.soilTests, { on: '2026-10-30', depth: '0–30 cm', found }]
+  const sent = await fetch(`${demo.url}/api/shelf`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ kind: 'site', name: item.name, body: { ...item.body, facts: { ...item.body.facts, soilTests } } }),
+  })
+  expect(sent.ok).toBe(true)
+  await page.reload()
+  await expect(page.getByTestId('from-shelf')).toContainText('Changed there since: soil tests. Nothing changes here by itself.')
+  expect((await siteNow()).facts).toEqual(item.body.facts)
+  await page.getByRole('button', { name: 'Take it over' }).click()
+  await expect(page.getByTestId('from-shelf')).not.toContainText('Changed there')
+  await page.getByText(/^What is known of this ground: \d+ entries$/).click()
+  await expect(page.getByRole('cell', { name: found })).toBeVisible()
 })

@@ -99,12 +99,13 @@ describe('trials', () => {
     expect(
       (await running.edit(now, 'site:hazel-bank', { 'design.replicates': 5 }, { reason: 'why not', confirm: true })).body,
     ).toMatchObject({ status: 409, title: 'Locked' })
-    expect((await running.edit(now, 'site:hazel-bank', { 'ground.plotWidth': 3 })).body).toMatchObject({
+    expect((await running.edit(now, 'site:hazel-bank', { 'ground.plotLength': 11 })).body).toMatchObject({
       status: 422,
       errors: [{ path: 'reason' }],
     })
-    const changed = (await running.edit(now, 'site:hazel-bank', { 'ground.plotWidth': 3 }, { reason: 'Measured again' })).body as TrialFile
-    expect(changed.layouts[0]!.units.find((unit) => unit.walk === 1)!.place!.width).toBe(3)
+    const changed = (await running.edit(now, 'site:hazel-bank', { 'ground.plotLength': 11 }, { reason: 'Measured again' }))
+      .body as TrialFile
+    expect(changed.layouts[0]!.units.find((unit) => unit.walk === 1)!.place!.length).toBe(11)
 
     const plot = changed.layouts[0]!.units.find((unit) => unit.walk === 1)!
     const other = plot.planned['nitrogen'] === 'r0' ? 'r40' : 'r0'
@@ -116,7 +117,7 @@ describe('trials', () => {
       changes: { nitrogen: 'misapplied' },
     })
     expect(swapped.events.at(-1)).toMatchObject({ kind: 'treatment changed', reason: 'Bag mixed up' })
-    expect((await call('POST', `${path}/units/${plot.id}/treatment`, { ...swap, version: 6, received: { nitrogen: 'gold' } })).status).toBe(
+    expect((await call('POST', `${path}/units/${plot.id}/treatment`, { ...swap, version: 8, received: { nitrogen: 'gold' } })).status).toBe(
       422,
     )
   })

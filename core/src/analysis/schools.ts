@@ -123,16 +123,20 @@ function judged(
   const terms = turned.map(({ term, p, otherP }) => `${termCalled(request.factors, term.split(':'))} ${otherP < significance ? 'becomes' : 'is no longer'} significant (p ${formatP(otherP)}, not ${formatP(p)})`) // prettier-ignore
   const counted = `${others.told.size} of ${others.all}${others.told.size === own.told.size ? ', as before' : `, not ${own.told.size}`}`
   const comparisons = (n: number): string => `${n} comparison${n === 1 ? ' is' : 's are'}`
+  // What was borderline is neither lost nor gained, and counts all the same.
+  const cleared = settled > 0 ? `${settled} that ${settled === 1 ? 'was' : 'were'} borderline` : ''
+  const gains = [
+    gained > 0 ? `${gained} ${gained === 1 ? 'other is' : 'others are'}` : '',
+    cleared && `${cleared} ${settled === 1 ? 'is' : 'are'}`,
+  ]
   const apart =
-    lost > 0 && gained > 0
-      ? `${comparisons(lost)} no longer told apart and ${gained} ${gained === 1 ? 'other is' : 'others are'} (${counted})`
-      : lost > 0
-        ? `${comparisons(lost)} no longer told apart (${counted})`
-        : gained > 0
-          ? `${gained} more ${gained === 1 ? 'comparison is' : 'comparisons are'} told apart (${counted})`
-          : ''
+    lost > 0
+      ? `${[`${comparisons(lost)} no longer told apart`, ...gains.filter(Boolean)].join(', and ')} (${counted})`
+      : gained > 0
+        ? `${gained} more ${gained === 1 ? 'comparison is' : 'comparisons are'} told apart (${counted})`
+        : ''
   const text = changes
-    ? `With ${of.other}, ${listed([...terms, apart, settled > 0 && lost > 0 ? `${settled} that ${settled === 1 ? 'was' : 'were'} borderline ${settled === 1 ? 'is' : 'are'} told apart` : ''].filter(Boolean))}.`
+    ? `With ${of.other}, ${listed([...terms, apart].filter(Boolean))}.`
     : `With ${of.other}, the conclusions stand: the same comparisons are told apart (${own.told.size} of ${own.all})${others.told.size === own.told.size ? '' : ', but for what is borderline'}.`
   return [{ ...of, options, sentence: `${capital(text)}${evidence}`, changes, tests, aic }]
 }

@@ -47,7 +47,7 @@ export function planSvg({ layout, ground, treatments, window, scale, alone }: Pl
       ]
     }),
     ...groups.map(({ place }) => polygon(cornersOf(place!), 'fill="none" stroke="#8a877c" stroke-width="0.5"')),
-    ...plots.flatMap((unit) => plotMarks(unit, treatmentOn(unit, index, treatments), treatments, at, size)),
+    ...plots.flatMap((unit) => plotMarks(unit, treatmentOn(unit, index, treatments), treatments, at, size, ground.round ? scale : 0)),
     ground.gradient && arrow(ground.gradient, at),
   ].filter((each): each is string => typeof each === 'string')
   return [
@@ -111,6 +111,8 @@ function plotMarks(
   treatments: Treatments,
   at: (point: Point) => string,
   size: number,
+  /** Millimetres for a metre where units are round; else nought. */
+  round: number,
 ): string[] {
   const colour = treatment ? treatmentColours(treatments).get(treatment.key) : undefined
   const fill = colour?.hatched ? 'url(#none)' : (colour?.fill ?? '#ffffff')
@@ -120,7 +122,9 @@ function plotMarks(
   const turn = place.turn ? ` transform="rotate(${mm(-place.turn)} ${mm(x)} ${mm(y)})"` : ''
   const lines = [unit.code, treatment?.code ?? '']
   return [
-    `<polygon points="${cornersOf(place).map(at).join(' ')}" fill="${fill}" stroke="#6d6a60" stroke-width="0.2"/>`,
+    round > 0
+      ? `<circle cx="${mm(x)}" cy="${mm(y)}" r="${mm((Math.min(place.width, place.length) / 2) * round)}" fill="${fill}" stroke="#6d6a60" stroke-width="0.2"/>`
+      : `<polygon points="${cornersOf(place).map(at).join(' ')}" fill="${fill}" stroke="#6d6a60" stroke-width="0.2"/>`,
     `<g${turn}>${colour?.hatched ? behind(x, y, Math.max(...lines.map((line) => line.length)), size) : ''}${lines.map((line, i) => text(`${mm(x)},${mm(y + (i === 0 ? -0.15 : 1.05) * size)}`, line, i === 0 ? size : size * 0.85, ink, 'middle', i === 0 ? 700 : 400)).join('')}</g>`, // prettier-ignore
   ]
 }

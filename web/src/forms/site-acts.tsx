@@ -55,8 +55,7 @@ export function SiteActs() {
           Started from {from.name} on the shelf.{' '}
           {differing.length > 0 && (
             <>
-              There {differing.length === 1 ? 'is' : 'are'} changed since: {differing.map((each) => each.name).join(', ')}. Nothing changes
-              here by itself.{' '}
+              Changed there since: {differing.map((each) => each.name).join(', ')}. Nothing changes here by itself.{' '}
               <button
                 type="button"
                 className="link-button"
@@ -93,13 +92,37 @@ export function SiteActs() {
           {offered.map(
             (item) =>
               item.kind === 'site' && (
-                <Menu.Item key={item.id} onClick={() => void add({ name: item.name, ...item.body, shelf: item.id })}>
+                <Menu.Item
+                  key={item.id}
+                  onClick={() =>
+                    void add({ name: item.name, ...item.body, ground: asItLies(site.ground, item.body.ground), shelf: item.id })
+                  }
+                >
                   {item.name}
                 </Menu.Item>
               ),
           )}
         </Menu.Dropdown>
       </Menu>
+      {offered.length > 0 && !fixed && site.shelf === null && (
+        <Menu position="bottom-start">
+          <Menu.Target>
+            <Button size="compact-sm" variant="subtle">
+              Take this site from the shelf
+            </Button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            {offered.map(
+              (item) =>
+                item.kind === 'site' && (
+                  <Menu.Item key={item.id} onClick={() => void save(`site:${site.key}`, fromShelf(item.id, item.name, item.body))}>
+                    {item.name}
+                  </Menu.Item>
+                ),
+            )}
+          </Menu.Dropdown>
+        </Menu>
+      )}
       <Button
         size="compact-sm"
         variant="subtle"
@@ -133,6 +156,30 @@ export function SiteActs() {
 function likeMeasures(ground: Ground): Ground {
   const { anchor, bearing, gradient, outline, avoid, moved, parts } = bareGround
   return { ...ground, anchor, bearing, gradient, outline, avoid, moved, parts, numbering: { ...ground.numbering, own: {} } }
+}
+
+/** What is said of a piece of ground whatever stands on it: where it lies, its edge, what is avoided, what changes across it. */
+function pieceOf({
+  anchor,
+  bearing,
+  gradient,
+  outline,
+  avoid,
+}: Ground): Pick<Ground, 'anchor' | 'bearing' | 'gradient' | 'outline' | 'avoid'> {
+  return { anchor, bearing, gradient, outline, avoid }
+}
+
+/** The measures of this trial on a piece of ground from the shelf. */
+function asItLies(measures: Ground, piece: Ground): Ground {
+  return { ...likeMeasures(measures), ...pieceOf(piece) }
+}
+
+/** What changes when a site that is there already is said to be one of the shelf; its measures stay. */
+function fromShelf(shelf: string, name: string, { soil, facts, ground }: Pick<Site, 'soil' | 'facts' | 'ground'>): Record<string, unknown> {
+  const said = Object.entries(facts).map(([key, value]) => [`facts.${key}`, value] as [string, unknown])
+  const lies = Object.entries(pieceOf(ground)).map(([key, value]) => [`ground.${key}`, value] as [string, unknown])
+  const fields: [string, unknown][] = [...said, ...lies]
+  return { name, soil, shelf, ...(Object.fromEntries(fields) as Record<string, unknown>) }
 }
 
 /** What the shelf says otherwise of the same piece of ground: its facts, not the measures of this trial. */

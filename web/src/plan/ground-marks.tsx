@@ -10,11 +10,13 @@ export interface GroundMarks {
   readonly outline: Ground['outline']
   readonly gradient: Ground['gradient']
   readonly bearing: number | null
+  /** Units are round: pots. */
+  readonly round: boolean
 }
 
 export function groundMarks(units: readonly Unit[], ground: Ground): GroundMarks {
-  const { avoid, outline, gradient, bearing } = ground
-  return { edges: edgesOf(units, ground), avoid, outline, gradient, bearing }
+  const { avoid, outline, gradient, bearing, round } = ground
+  return { edges: edgesOf(units, ground), avoid, outline, gradient, bearing, round }
 }
 
 /** Turned as it lies; the drawing counts downwards. Nothing for what lies along the axes. */
@@ -39,6 +41,7 @@ export const Marks = memo(function Marks({ marks, top, size }: { marks: GroundMa
           y={top - edge.y - edge.length}
           width={edge.width}
           height={edge.length}
+          rx={marks.round ? Math.min(edge.width, edge.length) / 2 : undefined}
           transform={upwards(edge, top)}
         />
       ))}

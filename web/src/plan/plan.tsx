@@ -210,6 +210,7 @@ export const Plan = memo(function Plan({
               ids={ids}
               size={size}
               top={top}
+              round={marks?.round ?? false}
               selected={piece.some(({ plot }) => plot.id === selected) ? selected : null}
             />
           ))}
@@ -300,12 +301,13 @@ interface PieceProps {
   readonly ids: string
   readonly size: number
   readonly top: number
+  readonly round: boolean
   /** The plot picked, where it is in this piece. */
   readonly selected: string | null
 }
 
 const Piece = memo(
-  function Piece({ drawn, ids, size, top, selected }: PieceProps) {
+  function Piece({ drawn, ids, size, top, round, selected }: PieceProps) {
     return (
       <g role="presentation">
         {drawn.map(({ plot, look }) => (
@@ -317,6 +319,7 @@ const Piece = memo(
             look={look}
             size={size}
             top={top}
+            round={round}
             selected={plot.id === selected}
           />
         ))}
@@ -327,6 +330,7 @@ const Piece = memo(
     a.selected === b.selected &&
     a.size === b.size &&
     a.top === b.top &&
+    a.round === b.round &&
     a.ids === b.ids &&
     a.drawn.length === b.drawn.length &&
     a.drawn.every((each, i) => each === b.drawn[i]),
@@ -339,10 +343,11 @@ interface PlotProps {
   readonly look: PlotLook
   readonly size: number
   readonly top: number
+  readonly round: boolean
   readonly selected: boolean
 }
 
-const Plot = memo(function Plot({ unit, id, hatch, look, size, top, selected }: PlotProps) {
+const Plot = memo(function Plot({ unit, id, hatch, look, size, top, round, selected }: PlotProps) {
   const { x, y, width, length } = unit.place!
   const up = top - y - length
   const lines = [unit.code, ...look.lines].filter(Boolean)
@@ -359,7 +364,15 @@ const Plot = memo(function Plot({ unit, id, hatch, look, size, top, selected }: 
       transform={upwards(unit.place!, top)}
       opacity={look.dimmed ? 0.3 : 1}
     >
-      <rect x={x} y={up} width={width} height={length} fill={look.hatched ? hatch : look.fill} className={classes.box} />
+      <rect
+        x={x}
+        y={up}
+        width={width}
+        height={length}
+        rx={round ? Math.min(width, length) / 2 : undefined}
+        fill={look.hatched ? hatch : look.fill}
+        className={classes.box}
+      />
       {look.ringed && (
         <rect
           x={x + inset}
