@@ -206,7 +206,7 @@ test('a site from the shelf brings what is known of it; a change there changes n
   await page.getByRole('button', { name: 'Take this site from the shelf' }).click()
   await page.getByRole('menuitem', { name: 'Hazel Bank', exact: true }).click()
   await expect(page.getByTestId('from-shelf')).toContainText('Started from Hazel Bank on the shelf.')
-  const shelf = (await (await fetch(`${demo.url}/api/shelf`)).json()) as ShelfItem[]
+  const { items: shelf } = (await (await fetch(`${demo.url}/api/shelf`)).json()) as { items: ShelfItem[] }
   const item = shelf.find((each) => each.kind === 'site' && each.name === 'Hazel Bank')!
   if (item.kind !== 'site') throw new Error('Not a site')
   const siteNow = async () => (await fileOf(demo, trialIn(page))).trial.sites[0]!
