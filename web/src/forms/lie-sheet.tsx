@@ -2,6 +2,7 @@ import { alongGradient, fitOf, fits, movableGroups, putBack, usableArea, type Ot
 import { counted, formatQuantity, plural } from '@canter/core/quantity'
 import { GRADIENTS, type Ground, type Site, type Unit } from '@canter/core/trial'
 import { Button, Group, MultiSelect, Select } from '@mantine/core'
+import { notifications } from '@mantine/notifications'
 import { useMemo, useState } from 'react'
 import { wayAcross, waysThatFit } from '../data/analysis.ts'
 import { usePerson } from '../data/queries.ts'
@@ -36,7 +37,9 @@ export function LieSheet({ site, units, change }: LieProps) {
   const [laying, setLaying] = useState(false)
   const layAcross = async (): Promise<void> => {
     setLaying(true)
-    const across = await wayAcross(site.key, units, ground).finally(() => setLaying(false))
+    const across = await wayAcross(site.key, units, ground)
+      .catch(notFound)
+      .finally(() => setLaying(false))
     if (across) await change({ 'ground.across': across })
   }
   return (
@@ -169,7 +172,7 @@ function Misfit({ site, units, change }: LieProps) {
           onClick={() => {
             setLooking(true)
             void waysThatFit(site.key, units, ground)
-              .then((lies) => setOthers({ for: units, lies }))
+              .then((lies) => setOthers({ for: units, lies }), notFound)
               .finally(() => setLooking(false))
           }}
         >
@@ -299,6 +302,12 @@ function Moved({ site, units, change }: LieProps) {
       )}
     </details>
   )
+}
+
+/** The search failed or was stopped: nothing was changed, and that is said. */
+function notFound(error: unknown): null {
+  notifications.show({ color: 'red', title: 'Not worked out', message: error instanceof Error ? error.message : String(error) })
+  return null
 }
 
 function capital(text: string): string {

@@ -49,9 +49,9 @@ export function MoveGroups({ layer, units, site, top, act }: WorkProps) {
   const finish = (by: Point, degrees: number): void => {
     if (!middle || (by[0] === 0 && by[1] === 0 && degrees === 0)) return show([0, 0], 0)
     const aside = shifted(ground.moved, refs, by)
-    act({
+    void act({
       moved: degrees === 0 ? aside : turnedBy(units, { ...ground, moved: aside }, refs, [middle[0] + by[0], middle[1] + by[1]], degrees),
-    })
+    }).then((kept) => kept || show([0, 0], 0))
   }
   // Where what was let go lies is drawn by then.
   useEffect(() => ghost.current?.setAttribute('transform', ''), [units])

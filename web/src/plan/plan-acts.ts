@@ -3,7 +3,7 @@ import { useCallback, useState } from 'react'
 import { useSaving } from '../data/saving.ts'
 import type { GroundPatch } from './plan-pointer.ts'
 
-/** Saves what was done on the plan, and turns it back and forth. */
+/** Saves what was done on the plan of one site, and turns it back and forth; `act` says whether it was kept, `problem` why not. */
 export function useActs(site: Site) {
   const { save } = useSaving()
   const [problem, setProblem] = useState<string | null>(null)
@@ -19,13 +19,14 @@ export function useActs(site: Site) {
     [save, site.key],
   )
   const act = useCallback(
-    (after: GroundPatch): void => {
+    async (after: GroundPatch): Promise<boolean> => {
       const before = Object.fromEntries(Object.keys(after).map((field) => [field, site.ground[field as keyof GroundPatch]])) as GroundPatch
-      void put(after).then((done) => {
-        if (!done) return
+      const done = await put(after)
+      if (done) {
         setPast((all) => [...all.slice(-60), { before, after }])
         setNext([])
-      })
+      }
+      return done
     },
     [put, site.ground],
   )

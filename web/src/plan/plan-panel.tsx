@@ -82,7 +82,7 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
       </div>
       {working && layer && (
         <Suspense fallback={<div className={classes.bar} />}>
-          <PlanWork layer={layer} units={units} site={site} extent={extent} />
+          <PlanWork key={site.key} layer={layer} units={units} site={site} extent={extent} />
         </Suspense>
       )}
       {asTable ? (

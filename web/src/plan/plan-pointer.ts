@@ -11,7 +11,8 @@ export interface WorkProps {
   readonly units: readonly Unit[]
   readonly site: Site
   readonly top: number
-  readonly act: (patch: GroundPatch) => void
+  /** Keeps it, and says whether it was kept. */
+  readonly act: (patch: GroundPatch) => Promise<boolean>
 }
 
 /** The place of the site under a pointer, metres. */

@@ -123,7 +123,7 @@ export function PlanWork({ layer, units, site, extent }: PlanWorkProps) {
           <Stroke
             {...shared}
             text={() => ''}
-            onDone={(from, to) => act({ gradient: { what: site.ground.gradient?.what ?? 'slope', from, to } })}
+            onDone={(from, to) => void act({ gradient: { what: site.ground.gradient?.what ?? 'slope', from, to } })}
           />
         ) : tool === 'measure' ? (
           <Stroke {...shared} text={(from, to) => formatQuantity(Math.hypot(to[0] - from[0], to[1] - from[1]), 'm', system)} keep />
@@ -132,11 +132,11 @@ export function PlanWork({ layer, units, site, extent }: PlanWorkProps) {
             {...shared}
             onDone={(corners) => {
               const { avoid } = site.ground
-              act({ avoid: [...avoid, { name: nameFor(avoid), corners }] })
+              void act({ avoid: [...avoid, { name: nameFor(avoid), corners }] })
             }}
           />
         ) : tool === 'edge' ? (
-          <Corners {...shared} onDone={(corners) => act({ outline: corners })} />
+          <Corners {...shared} onDone={(corners) => void act({ outline: corners })} />
         ) : null,
         layer,
       )}
