@@ -131,9 +131,28 @@ test('a site placed with a slope arrow and a wet corner, its groups moved, its p
   await page.keyboard.press('Escape')
   await tool(page, 'Back a step on the plan')
   await expect.poll(async () => (await groundOf(empty, page)).moved[ref!]).toEqual(first)
+  // Put down on another block it is refused in words, and lies where it was.
+  await page.waitForTimeout(300)
+  plots = await plotsOf(empty, page)
+  at = await onScreen(page, plots)
+  const [other, now] = [plots[0]!.place!, plots.at(-1)!.place!]
+  const from: Point = [now.x + now.width / 2, now.y + now.length / 2]
+  await drag(page, at(from), at([from[0] + other.x - now.x, from[1] + other.y - now.y]))
+  await expect(misfit).toContainText('lie on the same ground')
+  await expect(page.getByTestId('moving')).toHaveAttribute('transform', /^translate\(0 0\) rotate\(0 |^translate\(0 -0\) rotate\(-0 |^$/)
+  expect((await groundOf(empty, page)).moved[ref!]).toEqual(first)
   await page.getByText('Groups set aside: 1 group').click()
   await page.getByRole('button', { name: 'Put back' }).click()
   await expect.poll(async () => (await groundOf(empty, page)).moved).toEqual({})
+
+  // What was done on the plan of one site is not undone on that of another.
+  await page.getByRole('button', { name: 'Add a site' }).click()
+  await page.getByRole('menuitem', { name: 'Like this one, to be named' }).click()
+  const undoing = page.getByRole('toolbar', { name: 'Tools of the plan' }).getByRole('button', { name: 'Back a step on the plan' })
+  await expect(page).toHaveURL(/site=site-2/)
+  await expect(undoing).toBeDisabled()
+  await page.getByRole('button', { name: 'Take it out of the trial' }).click()
+  await expect(page.getByRole('button', { name: 'Take it out of the trial' })).toHaveCount(0)
 
   // A distance is measured, and kept by nobody.
   await tool(page, 'Measure a distance')
