@@ -1,4 +1,4 @@
-import type { Layout, Structure, Unit } from '../trial/index.ts'
+import { unitAround, type Layout, type Structure, type Unit } from '../trial/index.ts'
 import { checkTrial } from './check.ts'
 import type { Change, Document, SwapDelta } from './patch.ts'
 import { DocumentError } from './problem.ts'
@@ -22,7 +22,7 @@ export function swapTreatments({ trial, layouts }: Document, a: string, b: strin
     throw refused(`${named} are to get the same: there is nothing to swap.`)
   const index = new Map(layout.units.map((unit) => [unit.id, unit]))
   for (const { within } of applied)
-    if (within !== null && within !== 'site' && holderOf(one, within, index) !== holderOf(other, within, index))
+    if (within !== null && within !== 'site' && unitAround(one, within, index) !== unitAround(other, within, index))
       throw refused(`${named} lie in different ${within}s, and each ${within} is to hold what it was dealt: swap inside one ${within}.`)
   const how = Object.fromEntries(applied.map((each) => [each.factor, each.how]))
   const swapped = exchanged(layout, one, other)
@@ -87,16 +87,6 @@ function unrandomised(structure: Structure, more: NonNullable<Structure['swapped
     factors: structure.factors.map((each) => (own.has(each.factor) ? { ...each, how: 'not randomised' } : each)),
     swapped: [...(structure.swapped ?? []), ...more],
   }
-}
-
-function holderOf(unit: Unit, kind: Unit['kind'], index: ReadonlyMap<string, Unit>): string | null {
-  for (const id of unit.in) {
-    const above = index.get(id)
-    if (above?.kind === kind) return id
-    const found = above ? holderOf(above, kind, index) : null
-    if (found !== null) return found
-  }
-  return null
 }
 
 function refused(message: string): DocumentError {

@@ -1,5 +1,5 @@
 import type { TrialBook } from '../numbers/index.ts'
-import { marksOn, treatmentOn, type Layout, type Site, type Trial, type Unit } from '../trial/index.ts'
+import { marksOn, treatmentOn, unitAround, type Layout, type Site, type Trial } from '../trial/index.ts'
 import { writeCsv } from './table.ts'
 
 /**
@@ -45,7 +45,7 @@ export function plotsTable(trial: Trial, layouts: readonly Layout[], book: Trial
           visit.name,
           unit.kind,
           unit.code,
-          holder(unit, index, 'block')?.code ?? '',
+          unitAround(unit, 'block', index)?.code ?? '',
           unit.in
             .map((id) => index.get(id))
             .flatMap((each) => (each ? [`${each.kind} ${each.code}`] : []))
@@ -85,14 +85,4 @@ function cellOf(book: TrialBook, unit: string, trait: string, visit: string): st
   const { reduced } = value
   if (reduced.bound !== null) return `${reduced.bound === 'below' ? '<' : '>'}${reduced.value}`
   return reduced.text ?? String(reduced.value ?? '')
-}
-
-function holder(unit: Unit, index: ReadonlyMap<string, Unit>, kind: Unit['kind']): Unit | undefined {
-  for (const id of unit.in) {
-    const above = index.get(id)
-    if (above?.kind === kind) return above
-    const found = above && holder(above, index, kind)
-    if (found) return found
-  }
-  return undefined
 }

@@ -1,4 +1,4 @@
-import type { Ground, Unit, UnitKind } from '../trial/index.ts'
+import { unitAround, type Ground, type Unit, type UnitKind } from '../trial/index.ts'
 import { fitOf, fits, waysAcross } from './fit.ts'
 import { placesOf } from './placement.ts'
 import { boundsOf, cornersOf, middleOf } from './rectangle.ts'
@@ -32,7 +32,7 @@ export function alongGradient(units: readonly Unit[], { from, to }: Pick<Gradien
     const at = x * dx + y * dy
     low = Math.min(low, at)
     high = Math.max(high, at)
-    const block = holderOf(unit, kind, index)
+    const block = unitAround(unit, kind, index)?.id ?? null
     if (block === null) continue
     const known = blocks.get(block)
     if (known) {
@@ -71,14 +71,4 @@ export function acrossGradient(units: readonly Unit[], ground: Ground): { across
 function before(a: readonly number[], b: readonly number[]): boolean {
   const at = a.findIndex((each, i) => each !== b[i])
   return at !== -1 && a[at]! < b[at]!
-}
-
-function holderOf(unit: Unit, kind: UnitKind, index: ReadonlyMap<string, Unit>): string | null {
-  for (const id of unit.in) {
-    const above = index.get(id)
-    if (above?.kind === kind) return id
-    const found = above ? holderOf(above, kind, index) : null
-    if (found !== null) return found
-  }
-  return null
 }

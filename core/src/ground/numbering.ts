@@ -1,4 +1,4 @@
-import { inOwnAxes, type Corner, type Numbering, type Unit, type UnitKind } from '../trial/index.ts'
+import { inOwnAxes, unitAround, type Corner, type Numbering, type Unit, type UnitKind } from '../trial/index.ts'
 import { INSIDE } from './grid.ts'
 import { middleOf } from './rectangle.ts'
 
@@ -67,7 +67,7 @@ function schemeCodes(counted: readonly Unit[], units: readonly Unit[], { scheme,
       const index = new Map(units.map((unit) => [unit.id, unit]))
       const blocks = new Map<string, Unit[]>()
       for (const unit of counted) {
-        const block = blockOf(unit, index) ?? ''
+        const block = unitAround(unit, 'block', index)?.id ?? ''
         blocks.set(block, [...(blocks.get(block) ?? []), unit])
       }
       const size = hundredsFor(Math.max(...[...blocks.values()].map((members) => members.length)))
@@ -122,14 +122,4 @@ function linesOf(units: readonly Unit[], axis: 0 | 1, fromFar: boolean): Map<str
 
 function spot({ place }: Unit): readonly [number, number] {
   return middleOf(inOwnAxes(place!))
-}
-
-function blockOf(unit: Unit, index: ReadonlyMap<string, Unit>): string | null {
-  for (const id of unit.in) {
-    const above = index.get(id)
-    if (above?.kind === 'block') return id
-    const found = above ? blockOf(above, index) : null
-    if (found !== null) return found
-  }
-  return null
 }

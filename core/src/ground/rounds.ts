@@ -1,6 +1,7 @@
 import {
   inOwnAxes,
   marksOn,
+  unitAround,
   treatmentWith,
   type Layout,
   type Order,
@@ -31,7 +32,7 @@ export function walkingOrder(units: readonly Unit[], order: Order, walked: UnitK
   const groups = new Map<string, Unit[]>()
   for (const unit of units) {
     if (unit.kind !== walked || !unit.place) continue
-    const group = order.by === 'block' ? blockOf(unit, index) : ''
+    const group = order.by === 'block' ? (unitAround(unit, 'block', index)?.id ?? '') : ''
     const known = groups.get(group)
     if (known) known.push(unit)
     else groups.set(group, [unit])
@@ -111,16 +112,6 @@ function pathThrough(members: readonly Unit[], { along, toAndFro }: Order, fromB
     row.sort((a, b) => a.along - b.along)
     return ((toAndFro && i % 2 === 1) !== firstAlong ? row.reverse() : row).map((each) => each.unit)
   })
-}
-
-function blockOf(unit: Unit, index: ReadonlyMap<string, Unit>): string {
-  for (const id of unit.in) {
-    const above = index.get(id)
-    if (above?.kind === 'block') return above.id
-    const found = above ? blockOf(above, index) : ''
-    if (found) return found
-  }
-  return ''
 }
 
 function distance(a: Unit, b: Unit): number {

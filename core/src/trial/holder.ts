@@ -1,0 +1,11 @@
+import type { Unit, UnitKind } from './structure.ts'
+
+/** The unit of a kind that a unit lies in, directly or by way of others; undefined where there is none. */
+export function unitAround(unit: Unit, kind: UnitKind, index: ReadonlyMap<string, Unit>): Unit | undefined {
+  for (const id of unit.in) {
+    const above = index.get(id)
+    const found = above?.kind === kind ? above : above && unitAround(above, kind, index)
+    if (found) return found
+  }
+  return undefined
+}
