@@ -32,7 +32,7 @@ test.describe('on a phone', () => {
     await expect(page.getByRole('button', { name: 'Next plot' })).toBeDisabled()
     await page.getByRole('button', { name: 'It is right' }).click()
     await expect(page.getByTestId('walk-progress')).toHaveText('61 of 72 plots done')
-    await page.getByRole('button', { name: 'Flag or note' }).click()
+    await page.getByRole('button', { name: 'Flag, note or what happened' }).click()
     await page.getByRole('button', { name: 'washed out' }).click()
     await page.getByRole('button', { name: 'Keep it' }).click()
     await expect(page.getByText('washed out: washed out')).toBeVisible()

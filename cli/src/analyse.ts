@@ -3,6 +3,8 @@ import { parseArgs } from 'node:util'
 import {
   analyseTrait,
   classAnswers,
+  countEnds,
+  endsInWords,
   plannedAnswers,
   schoolsOfTrait,
   shownAnswers,
@@ -48,7 +50,7 @@ export function analyseCommand(args: readonly string[]): string {
   const both = analyseTrait(trial, chosen, observations, trait.key)
   const schools = schoolsOfTrait(trial, chosen, observations, trait.key, { answer: both.without })
   if (asked.json)
-    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, schools, withNothingLeftOut: both.all === both.without ? null : both.all }, null, 2)}\n`
+    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, schools, withNothingLeftOut: both.all === both.without ? null : both.all, otherWays: both.others.map(({ about, changes, verdict }) => ({ about, changes, verdict })), ends: countEnds(both.ends) }, null, 2)}\n`
   const { treatments } = asOf({ treatments: trial.treatments, layouts }, observations.day)
   return report({ ...trial, treatments }, both, schools)
 }
@@ -89,7 +91,7 @@ function testLines(analysis: Analysis, named: (term: string) => string): string[
   )
 }
 
-function report(trial: Trial, { without: analysis, all, shown }: BothWays, schools: readonly School[]): string {
+function report(trial: Trial, { without: analysis, all, others, ends, shown }: BothWays, schools: readonly School[]): string {
   const { treatments, question } = trial
   const named = (term: string): string => termInWords(treatments, term)
   const planned = plannedAnswers(analysis, treatments, 'metric')
@@ -101,6 +103,8 @@ function report(trial: Trial, { without: analysis, all, shown }: BothWays, schoo
     ...(all === analysis || analysis.leftOut === 0
       ? []
       : [`With every ${analysis.unit} kept in:`, ...spokenLines(all.sentences.slice(0, 1)).map((line) => `  ${line}`)]),
+    ...others.map((each) => each.verdict),
+    ...[endsInWords(countEnds(ends), analysis.unit)].flatMap((words) => (words === null ? [] : [`${words}.`])),
     ...classAnswers(analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
     ...shownAnswers(shown, analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
     '',

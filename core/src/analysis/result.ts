@@ -280,6 +280,7 @@ export type CautionKind =
   | 'missing'
   | 'left out'
   | 'as received'
+  | 'what happened'
   | 'not randomised'
   | 'samples'
   | 'bounds'

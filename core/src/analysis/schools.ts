@@ -1,12 +1,11 @@
-import { formatP, plural } from '../quantity/index.ts'
+import { plural } from '../quantity/index.ts'
 import type { UnitKind } from '../trial/index.ts'
 import { analyse, analyseOnce } from './analyse.ts'
-import type { Strength } from './claims/claim.ts'
-import { strengthOf } from './claims/size.ts'
+import { turnedBy } from './conclusions.ts'
 import { layoutFrame, SITES_OF_A_REGION } from './layout.ts'
 import { AnalysisError, type AnalysisOptions, type AnalysisRequest } from './request.ts'
 import type { Analysis } from './result.ts'
-import { capital, listed, termCalled } from './words.ts'
+import { capital, listed } from './words.ts'
 
 /** A question on which practitioners differ, answered the other way beside the answer taken. */
 export interface School {
@@ -95,17 +94,7 @@ function judged(
   request.onProgress?.({ doing: `the answer with ${of.other}`, step: null })
   const other = answered({ ...request, options: { ...request.options, ...options } })
   if (!other || other.kind !== 'tested' || other.cautions.some((each) => each.kind === 'simpler model')) return []
-  const { significance } = answer
-  const tests = answer.tests.flatMap(({ term, p }) => {
-    const there = other.tests.find((test) => test.term === term)
-    const isTreatment = Object.keys(answer.terms).includes(term) && !term.startsWith('site:')
-    return there && isTreatment ? [{ term, p, otherP: there.p }] : []
-  })
-  // What is borderline either way turns nothing.
-  const side = (p: number): Strength => strengthOf(p, significance, { kind: 'trial', why: '' })
-  const sides = (p: number, otherP: number): Set<Strength> => new Set([side(p), side(otherP)])
-  const turned = tests.filter(({ p, otherP }) => sides(p, otherP).has('told') && sides(p, otherP).has('open'))
-  const [own, others] = [toldApart(answer), toldApart(other)]
+  const { changes, tests, words } = turnedBy(answer, other, request.factors)
   const row = other.mixed?.models.find((each) => each.used)
   const blocks = other.mixed?.models.find((each) => each.key === 'blocks') ?? other.mixed?.models.find((each) => each.key === 'independent')
   const aic = of.question === 'ground' && row && blocks ? { taken: blocks.aic, other: row.aic } : null
@@ -116,28 +105,7 @@ function judged(
         ? ` Blocks fit better, for what they cost (AIC ${(aic.other - aic.taken).toFixed(1)} less).`
         : ' Neither fits clearly better.'
     : ''
-  const lost = [...own.told].filter((each) => !others.told.has(each) && !others.near.has(each)).length
-  const gained = [...others.told].filter((each) => !own.told.has(each) && !own.near.has(each)).length
-  const settled = [...others.told].filter((each) => own.near.has(each)).length
-  const changes = turned.length > 0 || lost > 0 || gained > 0
-  const terms = turned.map(({ term, p, otherP }) => `${termCalled(request.factors, term.split(':'))} ${otherP < significance ? 'becomes' : 'is no longer'} significant (p ${formatP(otherP)}, not ${formatP(p)})`) // prettier-ignore
-  const counted = `${others.told.size} of ${others.all}${others.told.size === own.told.size ? ', as before' : `, not ${own.told.size}`}`
-  const comparisons = (n: number): string => `${n} comparison${n === 1 ? ' is' : 's are'}`
-  // What was borderline is neither lost nor gained, and counts all the same.
-  const cleared = settled > 0 ? `${settled} that ${settled === 1 ? 'was' : 'were'} borderline` : ''
-  const gains = [
-    gained > 0 ? `${gained} ${gained === 1 ? 'other is' : 'others are'}` : '',
-    cleared && `${cleared} ${settled === 1 ? 'is' : 'are'}`,
-  ]
-  const apart =
-    lost > 0
-      ? `${[`${comparisons(lost)} no longer told apart`, ...gains.filter(Boolean)].join(', and ')} (${counted})`
-      : gained > 0
-        ? `${gained} more ${gained === 1 ? 'comparison is' : 'comparisons are'} told apart (${counted})`
-        : ''
-  const text = changes
-    ? `With ${of.other}, ${listed([...terms, apart].filter(Boolean))}.`
-    : `With ${of.other}, the conclusions stand: the same comparisons are told apart (${own.told.size} of ${own.all})${others.told.size === own.told.size ? '' : ', but for what is borderline'}.`
+  const text = `With ${of.other}, ${words}.`
   return [{ ...of, options, sentence: `${capital(text)}${evidence}`, changes, tests, aic }]
 }
 
@@ -148,18 +116,4 @@ function answered(request: AnalysisRequest): Analysis | null {
     if (error instanceof AnalysisError) return null
     throw error
   }
-}
-
-/** Comparisons of treatments over all that the first method tells apart, and which way; and those that are borderline. */
-function toldApart({ terms, significance }: Analysis): { told: ReadonlySet<string>; near: ReadonlySet<string>; all: number } {
-  const rows = Object.values(terms)
-    .filter((term) => !term.factors.includes('site'))
-    .flatMap((term) =>
-      (Object.values(term.comparisons)[0] ?? []).map((row) => ({
-        strength: strengthOf(row.p, significance, row.evidence),
-        key: `${term.term} ${row.a} ${row.b} ${Math.sign(row.difference)}`,
-      })),
-    )
-  const of = (strength: Strength): ReadonlySet<string> => new Set(rows.filter((row) => row.strength === strength).map((row) => row.key))
-  return { told: of('told'), near: of('narrow'), all: rows.length }
 }

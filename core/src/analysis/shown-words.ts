@@ -2,7 +2,7 @@ import { formatNumber, formatQuantity, shown as inMeasure, type UnitSystem } fro
 import type { Treatments } from '../trial/index.ts'
 import type { Analysis, Sentence } from './result.ts'
 import { capital, inSentence } from './words.ts'
-import type { ShownRow } from './trial-analysis.ts'
+import type { ShownRow } from './both-ways.ts'
 
 /** What is only shown beside the trial, in words: its values against the trial's mean, and that nothing is tested. */
 export function shownAnswers(

@@ -20,28 +20,16 @@ import {
   type Unit,
 } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
+import { otherWays, type BothWays, type ShownRow } from './both-ways.ts'
 import { gravestFirst } from './cautions.ts'
 import { BY_STRENGTH } from './evidence.ts'
+import { asMoved, happenedCautions, type Ended } from './happened.ts'
 import { coefficientsOf } from './comparison-coefficients.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed, type Said } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
 import { otherSchools, type School } from './schools.ts'
 import { groundsOf, overSeasons, sharedSeasons } from './seasons.ts'
 import { inSentence, listed } from './words.ts'
-
-export interface BothWays {
-  /** With the units left out as recorded. */
-  readonly without: Analysis
-  /** With every unit that has a value; the same object when none was left out. */
-  readonly all: Analysis
-  /** Of what is only shown: the values it had, site by site. */
-  readonly shown: readonly ShownRow[]
-}
-
-export interface ShownRow {
-  readonly treatment: string
-  readonly values: readonly { readonly site: string; readonly value: number }[]
-}
 
 type AnalysedTrial = Pick<Trial, 'treatments' | 'traits' | 'question' | 'sites'>
 
@@ -68,6 +56,7 @@ export function analyseTrait(
   onProgress?: AnalysisRequest['onProgress'],
 ): BothWays {
   const { trial, layouts, own, request: silent } = asked(whole, laid, readings, traitKey, options)
+  const { unit } = trial.sites.find((site) => site.key === layouts[0]?.siteKey)?.design ?? { unit: 'plot' }
   const request = onProgress ? { ...silent, onProgress } : silent
   const shown = shownRows(trial, layouts, own)
   const aside = notShared(trial, layouts)
@@ -76,11 +65,52 @@ export function analyseTrait(
     ...(aside ? [aside] : []),
     ...newGround(trial, layouts),
     ...asideOf(trial, layouts, own),
+    ...happenedCautions(trial, layouts, readings, unit),
   ]
   const told = (analysis: Analysis): Analysis =>
     first.length > 0 ? { ...analysis, cautions: gravestFirst([...first, ...analysis.cautions]) } : analysis
   const without = told(analyse(request))
-  return { without, all: request.leftOut.size === 0 ? without : told(analyse({ ...request, leftOut: new Set() })), shown }
+  const there = (compared: 'kept' | 'apart'): ReadonlySet<string> =>
+    new Set(readings.fates.filter((each) => each.compared === compared).map((each) => each.unit))
+  const doubted = { kept: there('kept'), apart: there('apart') }
+  const byHand = [...request.leftOut].some((each) => !doubted.apart.has(each))
+  return {
+    without,
+    all: byHand ? told(analyse({ ...request, leftOut: new Set() })) : without,
+    others: otherWays(request, without, doubted),
+    ends: endsOf(trial, layouts, readings, request),
+    shown,
+  }
+}
+
+/** How each unit that was treated ended: what a mean of those left stands on. */
+function endsOf(
+  { treatments, sites }: Pick<Trial, 'treatments' | 'sites'>,
+  layouts: readonly Layout[],
+  { fates }: Pick<BookObservations, 'fates'>,
+  { observations, leftOut }: Pick<AnalysisRequest, 'observations' | 'leftOut'>,
+): Ended[] {
+  const measured = new Set(observations.map((each) => each.unit))
+  const gone = new Map(fates.flatMap(({ unit, compared, fate }) => (compared === 'gone' ? [[unit, fate.kind] as const] : [])))
+  return layouts.flatMap(({ siteKey, units }) => {
+    const site = sites.find((each) => each.key === siteKey)
+    const index = new Map(units.map((unit) => [unit.id, unit]))
+    const at = units.find((unit) => unit.kind === 'site')?.code ?? siteKey
+    return units.flatMap((unit): Ended[] => {
+      const treatment = unit.kind === site?.design.unit ? treatmentOn(unit, index, treatments) : undefined
+      if (!treatment || treatment.role === 'shown') return []
+      const ended = gone.get(unit.id)
+      const end =
+        ended === 'discarded' || ended === 'lost'
+          ? ended
+          : !measured.has(unit.id)
+            ? 'missing'
+            : leftOut?.has(unit.id)
+              ? 'left out'
+              : 'measured'
+      return [{ unit: unit.id, marks: { ...treatment.levels, [WHOLE]: treatment.key, site: at }, end }]
+    })
+  })
 }
 
 /** The same trait answered the other way where practitioners differ, as decided on what is left out. `answer`: what it came to, where it is known. */
@@ -118,11 +148,13 @@ export function analysedTrait(trial: Pick<Trial, 'traits'>, key: string): Analys
 function asked(
   whole: AnalysedTrial,
   laid: readonly Layout[],
-  { observations, leftOut, conflicts, apart, day }: BookObservations,
+  { observations, leftOut, fates, conflicts, apart, day }: BookObservations,
   traitKey: string,
   options: Partial<AnalysisOptions>,
 ) {
-  const { treatments, layouts } = asOf({ treatments: whole.treatments, layouts: laid }, day)
+  const dealt = asOf({ treatments: whole.treatments, layouts: laid }, day)
+  const { treatments } = dealt
+  const layouts = dealt.layouts.map((layout) => asMoved(layout, fates))
   const trial = { ...whole, treatments }
   const trait = analysedTrait(trial, traitKey)
   const units = new Set(layouts.flatMap((layout) => layout.units.map((unit) => unit.id)))

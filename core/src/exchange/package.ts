@@ -5,7 +5,7 @@ import { recordTables } from './records.ts'
 import { writeCsv } from './table.ts'
 
 export const PACKAGE_FORMAT = 'canter-trial'
-export const PACKAGE_SCHEMA = 2
+export const PACKAGE_SCHEMA = 3
 
 const UNIT_COLUMNS = [
   'site',

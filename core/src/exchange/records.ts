@@ -9,7 +9,7 @@ export function recordTables(records: readonly FieldRecord[]): Record<string, st
     recordKinds.map((kind) => [
       kind.file,
       writeCsv(
-        [...WHO, ...kind.columns],
+        [...WHO, ...kind.columns, ...(kind.later ?? [])],
         records.flatMap((record, i) =>
           record.type === kind.type ? [[String(i + 1), record.id, record.at, record.person, record.device, ...kind.cells(record)]] : [],
         ),
@@ -19,10 +19,15 @@ export function recordTables(records: readonly FieldRecord[]): Record<string, st
 }
 
 /** Reads the record tables back in their order. Throws FileError with file and line. */
-export function readRecordTables(files: ReadonlyMap<string, string>, upgrade: ((record: unknown) => unknown) | null = null): FieldRecord[] {
+export function readRecordTables(
+  files: ReadonlyMap<string, string>,
+  schema: number,
+  upgrade: ((record: unknown) => unknown) | null = null,
+): FieldRecord[] {
   const found: { order: number; record: FieldRecord }[] = []
   const seen = new Map<string, string>()
   for (const kind of recordKinds) {
+    if ((kind.since ?? 1) > schema) continue
     const text = files.get(kind.file)
     if (text === undefined) throw new FileError('package', `${kind.file} is missing.`)
     const columns = upgrade ? [...WHO, ...oldColumns(kind.columns)] : [...WHO, ...kind.columns]

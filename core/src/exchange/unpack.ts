@@ -1,7 +1,7 @@
 import { strFromU8, unzipSync } from 'fflate'
 import { z } from 'zod'
 import { checkTrial } from '../document/index.ts'
-import { recordKind, Structure, Trial, type RecordFrame } from '../trial/index.ts'
+import { recordKind, recordKinds, Structure, Trial, type RecordFrame } from '../trial/index.ts'
 import { unitsEverLaid, type TrialContents } from './contents.ts'
 import { refuseEndless } from './endless.ts'
 import { EVENT_COLUMNS, PACKAGE_FORMAT, PACKAGE_SCHEMA, TABLES, NEEDED_UNIT_COLUMNS } from './package.ts'
@@ -12,7 +12,7 @@ import { descriptorError, People, readFirst } from './upgrade/read-first.ts'
 
 const Descriptor = z.object({
   format: z.literal(PACKAGE_FORMAT),
-  schema: z.literal(PACKAGE_SCHEMA),
+  schema: z.int(),
   trial: Trial,
   layouts: z.array(z.object({ siteKey: z.string(), structure: Structure })),
   people: People,
@@ -33,16 +33,18 @@ export function unpackTrial(bytes: Uint8Array): TrialContents {
   const files = unzip(bytes)
   const text = files.get('canter.json')
   if (text === undefined) throw new FileError('package', 'canter.json is missing; this is not a trial package.')
-  for (const { file } of TABLES) if (!files.has(file)) throw new FileError('package', `${file} is missing.`)
   const { json, schema } = readDescriptor(text)
-  const contents = schema === 1 ? readFirst(json, files) : readCurrent(json, files)
+  const later = new Set(recordKinds.filter(({ since }) => (since ?? 1) > schema).map(({ file }) => file))
+  for (const { file } of TABLES) if (!files.has(file) && !later.has(file)) throw new FileError('package', `${file} is missing.`)
+  const contents = schema === 1 ? readFirst(json, files) : readCurrent(json, files, schema)
   const [problem] = checkTrial(contents.trial, contents.layouts)
   if (problem) throw new FileError(problem.path.startsWith('layouts') ? 'units.csv' : 'canter.json', `${problem.path}: ${problem.message}`)
   checkRecords(contents)
   return contents
 }
 
-function readCurrent(json: unknown, files: ReadonlyMap<string, string>): TrialContents {
+/** Schema 2 and later: a table that came later is not in older ones. */
+function readCurrent(json: unknown, files: ReadonlyMap<string, string>, schema: number): TrialContents {
   const parsed = Descriptor.safeParse(json)
   if (!parsed.success) throw descriptorError(parsed.error)
   const { trial, layouts, people } = parsed.data
@@ -60,7 +62,7 @@ function readCurrent(json: unknown, files: ReadonlyMap<string, string>): TrialCo
   return {
     trial,
     layouts: layouts.map((layout) => ({ ...layout, units: units.filter(({ site }) => site === layout.siteKey).map(({ unit }) => unit) })),
-    records: readRecordTables(files),
+    records: readRecordTables(files, schema),
     events: readCsv('events.csv', files.get('events.csv')!, EVENT_COLUMNS).map(readEvent),
     people,
   }
@@ -119,6 +121,7 @@ function checkRecords(contents: TrialContents): void {
     visits: new Set(trial.traits.visits.map((visit) => visit.key)),
     sites: new Set(trial.sites.map((site) => site.key)),
     people: known,
+    factors: new Set(trial.treatments.factors.map((factor) => factor.key)),
   }
   const derived = new Set(trial.traits.derived.map((trait) => trait.key))
   for (const record of records) {

@@ -9,8 +9,18 @@ export function plotArea(ground: Ground): Worked {
   ])
 }
 
-/** The area that is harvested, guards left standing: the middle of the plot, or so many stretches of row cut by hand. */
-export function harvestedArea(ground: Ground): Worked {
+/**
+ * The area that is harvested, guards left standing: the middle of the plot, or so many stretches of row
+ * cut by hand. `left`: the part of it that remains where some was lost.
+ */
+export function harvestedArea(ground: Ground, left = 1): Worked {
+  const whole = wholeArea(ground)
+  return left === 1
+    ? whole
+    : workedProduct('Harvested area that remains', 'm²', [times(whole), times(given('Part that remains', 100 * left, '%'))])
+}
+
+function wholeArea(ground: Ground): Worked {
   const { stretches, rows } = ground
   if (stretches && rows)
     return workedProduct('Harvested area', 'm²', [

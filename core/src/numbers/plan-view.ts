@@ -1,4 +1,4 @@
-import { marksOn, type Layout, type Note, type Trait } from '../trial/index.ts'
+import { fateKind, marksOn, type Fate, type Layout, type Note, type Trait } from '../trial/index.ts'
 import type { Resolved } from './resolve.ts'
 import type { BookRow, TrialBook } from './trial-book.ts'
 import { tallyAt } from './walk.ts'
@@ -15,6 +15,10 @@ export interface UnitView {
   readonly bound: 'below' | 'above' | null
   readonly flagged: boolean
   readonly leftOut: boolean
+  /** Lost or discarded by this visit. */
+  readonly gone: boolean
+  /** What happened to it by this visit, by the names of the kinds. */
+  readonly happened: readonly Fate['kind'][]
 }
 
 /** What the plan shows of some units at a visit. */
@@ -24,6 +28,7 @@ export function unitViews(book: TrialBook, units: readonly string[], traits: rea
     if (!unit) return []
     const value = book.value(id, trait, visit)
     const { filled, of } = tallyAt(book, traits, unit, visit)
+    const fates = book.fatesOf(id, visit)
     const held = value.kind === 'value' ? value.reduced : null
     return [
       {
@@ -36,13 +41,16 @@ export function unitViews(book: TrialBook, units: readonly string[], traits: rea
         bound: held?.bound ?? null,
         flagged: book.records.notes(id).some((note) => note.kind === 'flag'),
         leftOut: book.leftOut(id, trait) !== undefined,
+        gone: fates.some((fate) => fateKind(fate.kind).compared === 'gone'),
+        happened: [...new Set(fates.map((fate) => fate.kind))],
       },
     ]
   })
 }
 
-/** A row with the note that leaves it out of each trait. */
+/** A row with the note that leaves it out of each trait, and what happened to the unit. */
 export interface RowView extends BookRow {
+  readonly fates: readonly Fate[]
   readonly leftOut: ReadonlyMap<string, Note>
 }
 
@@ -54,7 +62,7 @@ export function rowView(book: TrialBook, id: string, visit: string): RowView | n
     const note = book.leftOut(id, trait)
     if (note) leftOut.set(trait, note)
   }
-  return { ...row, leftOut }
+  return { ...row, leftOut, fates: book.allFates(id) }
 }
 
 /** Levels each unit of a layout was dealt, and has: its own and those of the units it lies in. */

@@ -2,10 +2,12 @@ import type { Worked } from '../quantity/index.ts'
 import { siteOf } from '../ground/index.ts'
 import {
   cellKey,
+  fateKind,
   RecordSet,
   traitKind,
   visitsOf,
   type Changed,
+  type Fate,
   type FieldRecord,
   type Layout,
   type Note,
@@ -17,6 +19,7 @@ import {
   type Unit,
 } from '../trial/index.ts'
 import { derive } from './derive.ts'
+import { holdingOn, lineOf, partLeft, partsOfUnit, type UnitFate } from './fates.ts'
 import { nextAct } from './next-act.ts'
 import { NONE, resolve, type Resolved } from './resolve.ts'
 
@@ -33,6 +36,10 @@ export interface BookObservation {
 export interface BookObservations {
   readonly observations: readonly BookObservation[]
   readonly leftOut: ReadonlySet<string>
+  /** What happened to treated units by then. */
+  readonly fates: readonly UnitFate[]
+  /** Treated units that have a value though they were gone before it was taken: set aside. */
+  readonly afterEnd: number
   /** Units whose value is not settled: entered twice, or read by two people and kept apart. */
   readonly conflicts: number
   readonly apart: number
@@ -55,6 +62,8 @@ interface Cell {
   readonly visit: string
   filled: number
   conflicts: number
+  /** Read though nobody expected it, of a unit that was gone. */
+  beyond: number
 }
 
 /** The trial as far as readings follow from it. */
@@ -78,6 +87,8 @@ export class TrialBook {
   #filled = new Map<string, number>()
   #expected = new Map<string, number>()
   #conflicts = 0
+  /** Units that something is on record to have happened to: mostly none. */
+  #fated: ReadonlySet<string> = new Set()
 
   constructor(trial: BookTrial, layouts: readonly Layout[], records: Iterable<FieldRecord> = []) {
     this.records = new RecordSet(records)
@@ -104,12 +115,13 @@ export class TrialBook {
           for (const id of unit.in) this.#inside.set(id, [...(this.#inside.get(id) ?? []), unit])
       }
     }
+    this.#fated = new Set(this.records.fated())
     this.#values.clear()
     this.#cells.clear()
     this.#filled.clear()
     this.#conflicts = 0
-    for (const cell of this.records.cells()) this.#count(cell)
     this.#expect()
+    for (const cell of this.records.cells()) this.#count(cell)
   }
 
   /** Units whose values, notes or counts may be others now. */
@@ -165,6 +177,35 @@ export class TrialBook {
     return this.records.notes(unit).find((note) => note.kind === 'left out' && (note.trait === null || note.trait === trait))
   }
 
+  /** What happened to a unit, or to one it lies in, by a visit; by now where none is named. */
+  fatesOf(id: string, visit?: string): Fate[] {
+    const all = this.allFates(id)
+    if (all.length === 0 || visit === undefined) return all
+    return holdingOn(all, this.#plannedDay(visit))
+  }
+
+  /** All that is on record of a unit and those it lies in, and stands. */
+  allFates(id: string): Fate[] {
+    const unit = this.#fated.size > 0 ? this.unit(id) : undefined
+    if (!unit) return []
+    const line = lineOf(unit, (each) => this.unit(each)).filter((each) => this.#fated.has(each.id))
+    return line.flatMap((each) => this.records.fates(each.id)).sort((a, b) => (a.on.from < b.on.from ? -1 : 1))
+  }
+
+  /** Whether nothing is read on a unit any more at a visit. */
+  gone(id: string, visit: string): boolean {
+    return this.fatesOf(id, visit).some((fate) => fateKind(fate.kind).compared === 'gone')
+  }
+
+  /** How many samples of a trait are taken at a unit: as many more as it was divided into. */
+  samplesAt(id: string, trait: Pick<Trait, 'samples'>, visit: string): number {
+    return trait.samples * (this.#fated.size === 0 ? 1 : partsOfUnit(this.fatesOf(id, visit)))
+  }
+
+  #plannedDay(visit: string): string | null {
+    return this.#trial.traits.visits.find((each) => each.key === visit)?.on ?? null
+  }
+
   /** Readings that stand under a key of the field where they are entered. */
   standing(unit: string, trait: string, visit: string): Map<string, Reading[]> {
     return this.records.readings(cellKey(unit, trait, visit))
@@ -175,10 +216,13 @@ export class TrialBook {
     const observations: BookObservation[] = []
     const leftOut = new Set<string>()
     const observers = new Set<string>()
-    let [conflicts, apart] = [0, 0]
+    const fates: UnitFate[] = []
+    let [conflicts, apart, afterEnd] = [0, 0, 0]
     let first: string | null = null
     for (const unit of this.#treated()) {
       const value = this.value(unit.id, trait, visit)
+      const happened = this.#happened(unit.id, trait, visit, value)
+      fates.push(...happened)
       const own = value.kind === 'observers' && observer !== undefined ? value.by.find((each) => each.observer === observer)?.value : value
       if (value.kind === 'observers') for (const each of value.by) observers.add(each.observer)
       if (own?.kind === 'conflict') conflicts++
@@ -186,14 +230,28 @@ export class TrialBook {
       if (own?.kind !== 'value') continue
       const observation = this.#observation(unit.id, visit, own, this.#traits.get(trait))
       if (!observation) continue
+      if (happened.some((each) => each.compared === 'gone')) {
+        afterEnd++
+        continue
+      }
       observations.push(observation)
       const day = this.#lastDay(unit.id, trait, visit, own)
       if (day !== null && (first === null || day < first)) first = day
-      if (this.leftOut(unit.id, trait)) leftOut.add(unit.id)
+      if (this.leftOut(unit.id, trait) || happened.some((each) => each.compared === 'apart')) leftOut.add(unit.id)
     }
     const planned = this.#trial.traits.visits.find((each) => each.key === visit)?.on ?? null
     const day = planned !== null && (first === null || planned < first) ? planned : first
-    return { observations, leftOut, conflicts, apart, observers: [...observers].sort(), day }
+    return { observations, leftOut, fates, afterEnd, conflicts, apart, observers: [...observers].sort(), day }
+  }
+
+  /** What happened to a treated unit before its value was taken; the visit's day, or that of the value itself. */
+  #happened(unit: string, trait: string, visit: string, value: Resolved): UnitFate[] {
+    const all = this.allFates(unit)
+    if (all.length === 0) return []
+    const [planned, taken] = [this.#plannedDay(visit), this.#lastDay(unit, trait, visit, value)]
+    // A value that is there was taken before the unit was gone, unless both days say otherwise.
+    const day = planned !== null && taken !== null ? (planned < taken ? planned : taken) : (planned ?? taken)
+    return holdingOn(all, day).map((fate) => ({ unit, compared: fateKind(fate.kind).compared, fate }))
   }
 
   /** The day of the last reading that a value was made of, also by way of other traits. */
@@ -253,6 +311,7 @@ export class TrialBook {
       sites,
       visits,
       planted,
+      happened: [...this.#fated].filter((id) => this.records.fates(id).length > 0).length,
       conflicts: this.#conflicts,
       measured: !this.records.cells().next().done,
       next: nextAct({ stage, conflicts: this.#conflicts, left: expected - readings, unlaid: this.#trial.sites.length - laid }),
@@ -303,7 +362,9 @@ export class TrialBook {
       if (value.kind === 'value' && value.worked) inputs.set(term.of.trait, value.worked)
       else why.push(value)
     }
-    const result = derive(derived, inputs, siteOf(this.#trial, site).ground)
+    const day = this.#fated.size === 0 ? null : (this.#plannedDay(visit) ?? this.#lastDay(unit.id, key, visit, NONE))
+    const left = this.#fated.size === 0 ? 1 : partLeft(holdingOn(this.allFates(unit.id), day))
+    const result = derive(derived, inputs, siteOf(this.#trial, site).ground, left)
     if (result.ok && Number.isFinite(result.worked.value)) {
       const { value } = result.worked
       return {
@@ -341,11 +402,20 @@ export class TrialBook {
       const { design } = siteOf(this.#trial, siteKey)
       for (const trait of this.#trial.traits.observed) {
         const kind = trait.on === 'unit' ? design.unit : trait.on
-        const count = units.filter((unit) => unit.kind === kind).length
-        if (count === 0) continue
-        for (const visit of this.#visits.get(trait.key)!) this.#expected.set(`${siteKey}|${trait.key}|${visit}`, count * trait.samples)
+        const own = units.filter((unit) => unit.kind === kind)
+        if (own.length === 0) continue
+        for (const visit of this.#visits.get(trait.key)!)
+          this.#expected.set(`${siteKey}|${trait.key}|${visit}`, this.#wanted(own, trait, visit))
       }
     }
+  }
+
+  /** Samples that are to be read: none of what is gone; what was read of it all the same is added as it comes. */
+  #wanted(units: readonly Unit[], trait: Trait, visit: string): number {
+    if (this.#fated.size === 0) return units.length * trait.samples
+    return units.reduce((sum, { id }) => {
+      return this.gone(id, visit) ? sum : sum + this.samplesAt(id, trait, visit)
+    }, 0)
   }
 
   #count(key: string): void {
@@ -355,16 +425,21 @@ export class TrialBook {
     if (!entry || !known || !this.#visits.get(trait)?.includes(visit)) return
     const rows = [...this.records.readings(key).values()]
     const samples = new Set(rows.flat().map((reading) => reading.sample))
-    const filled = [...samples].filter((sample) => sample <= known.samples).length
+    const most = this.samplesAt(unit, known, visit)
+    const filled = [...samples].filter((sample) => sample <= most).length
     const conflicts = rows.some((each) => each.length > 1) ? 1 : 0
     const before = this.#cells.get(key)
     const at = `${entry.site}|${trait}|${visit}`
     this.#filled.set(at, (this.#filled.get(at) ?? 0) + filled - (before?.filled ?? 0))
     this.#conflicts += conflicts - (before?.conflicts ?? 0)
-    this.#cells.set(key, { site: entry.site, trait, visit, filled, conflicts })
+    const beyond = this.#fated.size > 0 && this.gone(unit, visit) ? filled : 0
+    const more = beyond - (before?.beyond ?? 0)
+    if (more !== 0) this.#expected.set(at, (this.#expected.get(at) ?? 0) + more)
+    this.#cells.set(key, { site: entry.site, trait, visit, filled, conflicts, beyond })
   }
 
-  #settle({ cells, notes, operations }: Changed): ReadonlySet<string> {
+  #settle({ cells, notes, fates, operations }: Changed): ReadonlySet<string> {
+    if (fates.size > 0) return this.#recount(fates)
     const units = new Set<string>()
     for (const key of cells) {
       this.#count(key)
@@ -372,6 +447,17 @@ export class TrialBook {
     }
     for (const unit of notes) units.add(unit)
     if (operations) units.add('')
+    return this.#touch(units)
+  }
+
+  /** What happens to a unit happens to all that lies in it, and changes what is expected: seldom, so all is counted anew. */
+  #recount(fates: ReadonlySet<string>): ReadonlySet<string> {
+    this.open(this.#trial, this.#layouts)
+    const lying = [...this.#units.values()].filter(({ unit }) => lineOf(unit, (id) => this.unit(id)).some((each) => fates.has(each.id)))
+    return this.#touch(new Set(['', ...fates, ...lying.map(({ unit }) => unit.id)]))
+  }
+
+  #touch(units: ReadonlySet<string>): ReadonlySet<string> {
     const touched = new Set<string>()
     for (const id of units) {
       touched.add(id)

@@ -24,17 +24,23 @@ export function fieldsAt(book: TrialBook, traits: readonly Trait[], stop: Unit, 
   return traits.flatMap((trait) =>
     book.readOn(stop, trait).flatMap((unit) => {
       const standing = [...book.standing(unit.id, trait.key, visit).values()].flat()
-      return Array.from({ length: trait.samples }, (_, i): Field => ({
+      const samples = samplesWanted(book, unit, trait, visit, standing.length)
+      return Array.from({ length: samples }, (_, i): Field => ({
         unit: unit.id,
         code: unit.code,
         kind: unit.kind,
         trait: trait.key,
         sample: i + 1,
-        samples: trait.samples,
+        samples,
         readings: standing.filter((reading) => reading.sample === i + 1),
       }))
     }),
   )
+}
+
+/** Of what is gone only what was read all the same. */
+function samplesWanted(book: TrialBook, unit: Unit, trait: Trait, visit: string, read: number): number {
+  return book.gone(unit.id, visit) ? (read > 0 ? trait.samples : 0) : book.samplesAt(unit.id, trait, visit)
 }
 
 export interface StopTally {
@@ -47,8 +53,10 @@ export function tallyAt(book: TrialBook, traits: readonly Trait[], stop: Unit, v
   let [filled, of] = [0, 0]
   for (const trait of traits) {
     for (const unit of book.readOn(stop, trait)) {
-      of += trait.samples
-      filled += Math.min(trait.samples, book.filled(unit.id, trait.key, visit))
+      const read = book.filled(unit.id, trait.key, visit)
+      const wanted = samplesWanted(book, unit, trait, visit, read)
+      of += wanted
+      filled += Math.min(wanted, read)
     }
   }
   return { filled, of }

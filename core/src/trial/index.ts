@@ -3,7 +3,9 @@ export { codesOnly } from './blinded.ts'
 export { treatmentShapes, type TreatmentShape } from './shapes.ts'
 export { PlannedComparison, type ComparisonOf } from './comparison.ts'
 export { day, id, instant, key, line } from './text.ts'
-export { dayInWords, dayNumber } from './day.ts'
+export { dayAfter, dayInWords, dayNumber } from './day.ts'
+export { agesInWords, daysBetween, readSpan, Span, spanInWords, type KnownDay, type SpanRead } from './span.ts'
+export { fateInWords, fateKind, fateKinds, levelOfAmount, type FateField, type FateKind, type FateNames, type FateSaid } from './fate.ts'
 export { asOf, layoutWithoutDraw } from './later.ts'
 export { Person, PersonSettings } from './person.ts'
 export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
@@ -51,6 +53,7 @@ export {
 export { bareSite, DesignChoice, Site, type SiteFacts } from './site.ts'
 export { Layout, Structure, Unit, UnitKind } from './structure.ts'
 export {
+  Fate,
   FieldRecord,
   FLAGS,
   Note,

@@ -18,6 +18,8 @@ export const Progress = z
     visits: z.record(z.string(), Tally),
     /** Sites that are marked planted, the first marking of each. */
     planted: z.array(Operation),
+    /** Units that something is on record to have happened to. */
+    happened: z.number().int().nonnegative().default(0),
     conflicts: z.number(),
     /** Whether any reading stands or was ever taken. */
     measured: z.boolean(),

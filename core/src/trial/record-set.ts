@@ -1,4 +1,4 @@
-import type { FieldRecord, Note, Operation, Reading } from './record-kind/index.ts'
+import type { Fate, FieldRecord, Note, Operation, Reading } from './record-kind/index.ts'
 
 /** Where readings of one thing meet: a unit, a trait, a visit. */
 export function cellKey(unit: string, trait: string, visit: string): string {
@@ -15,6 +15,8 @@ export interface Changed {
   readonly cells: ReadonlySet<string>
   /** Units whose notes may. */
   readonly notes: ReadonlySet<string>
+  /** Units to which something else may have happened. */
+  readonly fates: ReadonlySet<string>
   readonly operations: boolean
 }
 
@@ -30,6 +32,7 @@ export class RecordSet {
   readonly #corrections = new Map<string, Set<string>>()
   readonly #cells = new Map<string, Set<string>>()
   readonly #notes = new Map<string, Set<string>>()
+  readonly #fates = new Map<string, Set<string>>()
   readonly #operations = new Set<string>()
 
   constructor(records: Iterable<FieldRecord> = []) {
@@ -71,6 +74,7 @@ export class RecordSet {
         if (ids?.size === 0) this.#cells.delete(cell)
         for (const id of record.supersedes) this.#corrections.get(id)?.delete(record.id)
       } else if (record.type === 'note') this.#notes.get(record.unit ?? '')?.delete(record.id)
+      else if (record.type === 'fate') this.#fates.get(record.unit)?.delete(record.id)
       else if (record.type === 'operation') this.#operations.delete(record.id)
       else this.#retractions.get(record.retracts)?.delete(record.id)
     }
@@ -98,11 +102,21 @@ export class RecordSet {
     return this.#standing<Note>(this.#notes.get(unit ?? '') ?? [])
   }
 
+  /** What happened to a unit itself, in the order it was put on record. */
+  fates(unit: string): Fate[] {
+    return this.#standing<Fate>(this.#fates.get(unit) ?? [])
+  }
+
+  /** Units of which any fate is on record, standing or not. */
+  fated(): IterableIterator<string> {
+    return this.#fates.keys()
+  }
+
   operations(): Operation[] {
     return this.#standing<Operation>(this.#operations)
   }
 
-  #standing<Kind extends Note | Operation>(ids: Iterable<string>): Kind[] {
+  #standing<Kind extends Note | Operation | Fate>(ids: Iterable<string>): Kind[] {
     return [...ids]
       .filter((id) => this.#stands(id))
       .map((id) => this.#byId.get(id) as Kind)
@@ -114,6 +128,7 @@ export class RecordSet {
       put(this.#cells, cellKey(record.unit, record.trait, record.visit), record.id)
       for (const id of record.supersedes) put(this.#corrections, id, record.id)
     } else if (record.type === 'note') put(this.#notes, record.unit ?? '', record.id)
+    else if (record.type === 'fate') put(this.#fates, record.unit, record.id)
     else if (record.type === 'operation') this.#operations.add(record.id)
     else put(this.#retractions, record.retracts, record.id)
   }
@@ -151,6 +166,7 @@ export class RecordSet {
   #touched(records: readonly FieldRecord[]): Changed {
     const cells = new Set<string>()
     const notes = new Set<string>()
+    const fates = new Set<string>()
     let operations = false
     const seen = new Set<string>()
     const waiting = [...records]
@@ -164,13 +180,14 @@ export class RecordSet {
           if (other?.type === 'reading') cells.add(cellKey(other.unit, other.trait, other.visit))
         }
       } else if (record.type === 'note') notes.add(record.unit ?? '')
+      else if (record.type === 'fate') fates.add(record.unit)
       else if (record.type === 'operation') operations = true
       else {
         const other = this.#byId.get(record.retracts)
         if (other) waiting.push(other)
       }
     }
-    return { cells, notes, operations }
+    return { cells, notes, fates, operations }
   }
 }
 

@@ -109,6 +109,7 @@ function brokenSummary(id: string, error: unknown): TrialSummary {
       visits: {},
       planted: [],
       conflicts: 0,
+      happened: 0,
       measured: false,
       next: '',
     },

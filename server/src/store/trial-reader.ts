@@ -146,6 +146,7 @@ export class TrialReader {
       traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
       visits: new Set(trial.traits.visits.map((visit) => visit.key)),
       sites: new Set(trial.sites.map((site) => site.key)),
+      factors: new Set(trial.treatments.factors.map((factor) => factor.key)),
     }
     this.#frames.set(id, { last: now.last, frame })
     return { ...frame, people }

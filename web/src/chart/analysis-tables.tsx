@@ -6,6 +6,7 @@ import {
   termInWords,
   type Analysis,
   type DifferenceKind,
+  type Ended,
   type PlannedAnswer,
   type Spread,
   type TermResult,
@@ -14,6 +15,7 @@ import { comparisonMethod } from '@canter/core/statistics'
 import { formatByError, formatNumber, formatP, formatQuantity, plural, shown, shownUnit, type UnitSystem } from '@canter/core/quantity'
 import type { Treatments } from '@canter/core/trial'
 import { swatchFill } from '@canter/core/ground'
+import { measuredOf } from './both-ways.tsx'
 import { levelLooks } from './levels.ts'
 
 interface TableProps {
@@ -23,7 +25,14 @@ interface TableProps {
 }
 
 /** Means of a term by a method: letters, or differences from the control with their evidence. */
-export function MeansTable({ analysis, term, treatments, method, system }: TableProps & { term: TermResult; method: string }) {
+export function MeansTable({
+  analysis,
+  term,
+  treatments,
+  method,
+  system,
+  ends = [],
+}: TableProps & { term: TermResult; method: string; ends?: readonly Ended[] }) {
   const looks = levelLooks(term, treatments)
   const unit = shownUnit(analysis.trait.unit, system)
   const out = (value: number, digits = 3): string => formatNumber(shown(value, analysis.trait.unit, system).value, digits)
@@ -63,7 +72,7 @@ export function MeansTable({ analysis, term, treatments, method, system }: Table
                 {look?.code}
                 {row.level === term.control ? <span className="quiet"> control</span> : null}
               </td>
-              <td className="number">{row.n}</td>
+              <td className="number">{measuredOf(ends, term, row.level, row.n)}</td>
               <td className="number">
                 {formatByError(shown(row.mean, analysis.trait.unit, system).value, shown(row.se, analysis.trait.unit, system).value)}
               </td>

@@ -16,7 +16,7 @@ import {
 } from '@canter/core/numbers'
 import { decisionInputs, type DecisionInput } from '@canter/core/decision'
 import type { UnitSystem } from '@canter/core/quantity'
-import type { FieldRecord, Layout, Note, Progress, Trial } from '@canter/core/trial'
+import type { Fate, FieldRecord, Layout, Note, Progress, Trial } from '@canter/core/trial'
 import { expose } from 'comlink'
 import { localStore } from './local-store.ts'
 
@@ -141,12 +141,16 @@ const api = {
     return { at: changes.at, whole: touched === null, items: wanted.flatMap((id) => rowView(book, id, visit) ?? []) }
   },
 
-  async stop(trial: string, unit: string, visit: string, only: string | null): Promise<{ fields: Field[]; notes: Note[] }> {
+  async stop(trial: string, unit: string, visit: string, only: string | null): Promise<{ fields: Field[]; notes: Note[]; fates: Fate[] }> {
     const { book, trial: facts } = await opened(trial)
     const stop = book.unit(unit)
-    if (!stop) return { fields: [], notes: [] }
+    if (!stop) return { fields: [], notes: [], fates: [] }
     const inside = book.inside(unit).flatMap((each) => book.records.notes(each.id))
-    return { fields: fieldsAt(book, traitsAt(facts, visit, only), stop, visit), notes: [...book.records.notes(unit), ...inside] }
+    return {
+      fields: fieldsAt(book, traitsAt(facts, visit, only), stop, visit),
+      notes: [...book.records.notes(unit), ...inside],
+      fates: book.fatesOf(unit, visit),
+    }
   },
 
   async walk(trial: string, site: string, visit: string, only: string | null): Promise<Walked> {
@@ -191,6 +195,7 @@ const api = {
     const traits = [...facts.traits.observed, ...facts.traits.derived]
     return {
       means: traits.map(({ key }) => ({ trait: key, means: plainMeans(book, layouts, facts.treatments, key, visit) })),
+      fates: layouts.flatMap(({ units }) => units.flatMap((unit) => book.records.fates(unit.id))),
       notes: layouts.flatMap(({ units }) =>
         units.flatMap((unit) => book.records.notes(unit.id).map((note) => ({ kind: unit.kind, code: unit.code, note }))),
       ),

@@ -1,4 +1,4 @@
-import type { Note, Operation, Reading, Retraction } from '@canter/core/trial'
+import type { Fate, Note, Operation, Reading, Retraction } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 
 /** A name for this browser, so that a device with a wrong clock can be found. */
@@ -25,8 +25,12 @@ export function makeNote(person: string, of: Pick<Note, 'unit' | 'trait' | 'kind
   return { type: 'note', ...who(person), ...of }
 }
 
-export function makeOperation(person: string, of: Pick<Operation, 'kind' | 'siteKey' | 'on' | 'text'>): Operation {
+export function makeOperation(person: string, of: Pick<Operation, 'kind' | 'siteKey' | 'on' | 'until' | 'text'>): Operation {
   return { type: 'operation', ...who(person), ...of }
+}
+
+export function makeFate(person: string, of: Omit<Fate, 'type' | 'id' | 'at' | 'person' | 'device'>): Fate {
+  return { type: 'fate', ...who(person), ...of }
 }
 
 export function makeRetraction(person: string, retracts: string, reason: string): Retraction {

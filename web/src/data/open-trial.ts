@@ -43,6 +43,8 @@ export interface OpenGround {
   readonly walked: ReadonlyMap<string, number>
   /** Whether anything was read yet, anywhere. */
   readonly measured: boolean
+  /** Whether anything is on record to have happened to a unit. */
+  readonly happened: boolean
   /** What a unit of the open site got, or was to get. */
   readonly treatmentOf: (unit: string, which?: 'planned' | 'received') => Treatment | undefined
 }
@@ -133,11 +135,12 @@ export function useLoadTrial(id: string): { open: OpenTrial | undefined; error: 
   const at = search.get('visit')
   const grounds = useMemo(() => (file ? groundsOf(file) : null), [file])
   const measured = shown?.measured ?? false
-  const ground = useMemo(() => grounds?.(asked, at, measured), [asked, at, grounds, measured])
+  const happened = (shown?.happened ?? 0) > 0
+  const ground = useMemo(() => grounds?.(asked, at, { measured, happened }), [asked, at, grounds, measured, happened])
   const open = useMemo((): OpenTrial | undefined => {
     if (!file || !grounds || !ground || !shown || read === null) return undefined
-    return opened({ file, progress: shown }, ground, (site) => grounds(site, at, measured))
-  }, [at, file, ground, grounds, measured, read, shown])
+    return opened({ file, progress: shown }, ground, (site) => grounds(site, at, { measured, happened }))
+  }, [at, file, ground, grounds, measured, happened, read, shown])
   return { open, error }
 }
 
@@ -147,11 +150,14 @@ interface Loaded {
 }
 
 /** The facts with one site and one visit open: those asked for, else the first site and the last visit. */
-function groundsOf({ trial: known, layouts }: TrialFile): (site: string | null, visit: string | null, measured: boolean) => OpenGround {
+function groundsOf({
+  trial: known,
+  layouts,
+}: TrialFile): (site: string | null, visit: string | null, so: Pick<OpenGround, 'measured' | 'happened'>) => OpenGround {
   const walked = walkedOf(layouts)
   const trial = known.treatments.blinded ? { ...known, treatments: codesOnly(known.treatments, known.id) } : known
   const dealt = new Map(layouts.map((layout) => [layout.siteKey, dealtOf(layout)]))
-  return (siteKey, visitKey, measured) => {
+  return (siteKey, visitKey, so) => {
     const site = trial.sites.find((each) => each.key === siteKey) ?? trial.sites[0]!
     const layout = layouts.find((each) => each.siteKey === site.key) ?? null
     const { visits } = trial.traits
@@ -166,7 +172,7 @@ function groundsOf({ trial: known, layouts }: TrialFile): (site: string | null, 
       dealt: own,
       visit: visits.find((each) => each.key === visitKey) ?? visits.at(-1)!,
       walked,
-      measured,
+      ...so,
       treatmentOf: treatmentsOf(trial, own),
     }
   }

@@ -1,5 +1,6 @@
-import type { Unit } from '@canter/core/trial'
-import { Button, Group, TextInput } from '@mantine/core'
+import type { Span, Unit } from '@canter/core/trial'
+import { agesInWords, dayInWords, daysBetween, spanInWords } from '@canter/core/trial'
+import { Button, Group } from '@mantine/core'
 import { modals } from '@mantine/modals'
 import dayjs from 'dayjs'
 import { useState } from 'react'
@@ -8,15 +9,19 @@ import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSelection } from '../data/selection.ts'
 import { keep } from '../data/sync.ts'
-import { TreatmentChangeForm } from './treatment-change.tsx'
+import { Happened } from './happened.tsx'
+import { WhenField, whenMeant } from './when-field.tsx'
 
 /** The day a site is planted, and what its plots got instead of what was planned. */
 export function Planting() {
-  const { trial, site, layout, progress, fixed, units } = useOpenTrial()
+  const { trial, site, layout, progress, fixed, units, visit } = useOpenTrial()
   const person = usePerson()
   const selection = useSelection()
   // The day where one stands, not that of another time zone.
   const [on, setOn] = useState(() => dayjs().format('YYYY-MM-DD'))
+  const [meant, setMeant] = useState<Span | null>(null)
+  const year = site.season ?? trial.question.season
+  const read = whenMeant(on, meant, { year, known: [] })
   const [problem, setProblem] = useState<string | null>(null)
   const chosen = units.get(selection.get('plot') ?? '')
   const planted = progress.planted.find((each) => each.siteKey === site.key)
@@ -34,7 +39,7 @@ export function Planting() {
       </h2>
       {planted ? (
         <p style={{ margin: 0 }}>
-          Planted on <strong>{dayjs(planted.on).format('D MMMM YYYY')}</strong>. {planted.text}{' '}
+          Planted <strong>{spanInWords({ from: planted.on, to: planted.until ?? planted.on })}</strong>. {planted.text}{' '}
           <button
             type="button"
             className="link-button small"
@@ -55,25 +60,41 @@ export function Planting() {
         </p>
       ) : (
         <Group align="end">
-          <TextInput type="date" label="Planted on" value={on} onChange={(event) => setOn(event.currentTarget.value)} />
+          <WhenField label="Planted on" text={on} year={year} known={[]} onText={setOn} chosen={meant} onChosen={setMeant} />
           <Button
             variant="outline"
-            disabled={!/^\d{4}-\d{2}-\d{2}$/.test(on)}
-            onClick={() => put(makeOperation(person.id, { kind: 'planted', siteKey: site.key, on, text: '' }))}
+            disabled={!read.ok}
+            onClick={() => {
+              if (!read.ok) return
+              const { from, to, typed } = read.span
+              const range = from === to ? {} : { until: to }
+              put(
+                makeOperation(person.id, { kind: 'planted', siteKey: site.key, on: from, ...range, text: from === to ? '' : `“${typed}”` }),
+              )
+            }}
           >
             Mark as planted
           </Button>
           <span className="small quiet">From then on the plan of {site.name} is fixed.</span>
         </Group>
       )}
+      {planted && visit.on !== null && visit.on >= planted.on && (
+        <p className="small quiet" style={{ margin: '4px 0' }}>
+          At “{visit.name}”, {dayInWords(visit.on)}:{' '}
+          {agesInWords(daysBetween({ from: planted.on, to: planted.until ?? planted.on }, { from: visit.on, to: visit.on }))} after
+          planting.
+        </p>
+      )}
       {problem && <p className="caution small">Not kept: {problem}</p>}
       {fixed &&
         (chosen ? (
           treatedFrom(chosen, units, new Set(layout.structure.factors.map((each) => each.appliedTo))).map((unit) => (
-            <TreatmentChangeForm key={`${unit.id} ${JSON.stringify(unit.received)}`} unit={unit} />
+            <Happened key={unit.id} unit={unit} />
           ))
         ) : (
-          <p className="small quiet">Did a plot get something else than planned? Pick it on the plan to correct it on record.</p>
+          <p className="small quiet">
+            Was a plot lost, moved, replanted or given something else? Pick it on the plan to put that on record.
+          </p>
         ))}
     </section>
   )
@@ -81,10 +102,10 @@ export function Planting() {
 
 /** The unit picked and those it lies in, as far as something was put on them. */
 function treatedFrom(unit: Unit, units: ReadonlyMap<string, Unit>, applied: ReadonlySet<string>): Unit[] {
-  const found = applied.has(unit.kind) ? [unit] : []
+  const found = [unit]
   for (const id of unit.in) {
     const above = units.get(id)
-    if (above) for (const each of treatedFrom(above, units, applied)) if (!found.includes(each)) found.push(each)
+    if (above) for (const each of treatedFrom(above, units, applied)) if (applied.has(each.kind) && !found.includes(each)) found.push(each)
   }
   return found
 }

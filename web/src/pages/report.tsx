@@ -5,11 +5,12 @@ import { designOf } from '@canter/core/design'
 import { siteExtent } from '@canter/core/ground'
 import { counted, formatConfidence, formatNumber, formatQuantity, plural, shown, shownUnit } from '@canter/core/quantity'
 import { comparisonMethod } from '@canter/core/statistics'
-import { asOf, treatmentsDealt, visitsOf, type Layout, type Site } from '@canter/core/trial'
+import { asOf, fateInWords, treatmentsDealt, visitsOf, type Layout, type Site } from '@canter/core/trial'
 import dayjs from 'dayjs'
 import { useMemo } from 'react'
 import { useParams } from 'react-router'
 import { AnovaTable, ChecksTable, MeansTable } from '../chart/analysis-tables.tsx'
+import { BothWaysLines, WhatBecame } from '../chart/both-ways.tsx'
 import { MeansChart, marksOf } from '../chart/means-chart.tsx'
 import { ReturnTable } from '../chart/return-table.tsx'
 import { Sentences } from '../chart/sentences.tsx'
@@ -55,6 +56,11 @@ function Report({ open }: { open: OpenTrial }) {
   const shownMethod = term?.comparisons[method] ? method : 'lsd'
   const changed = layouts.flatMap((layout) => layout.units.filter((unit) => Object.keys(unit.changes).length > 0))
   const leftOut = said?.notes.filter(({ note }) => note.kind === 'left out') ?? []
+  const fates = said?.fates ?? []
+  const names = {
+    factors: trial.treatments.factors,
+    unit: (id: string) => layouts.flatMap(({ units }) => units).find((unit) => unit.id === id),
+  }
   const flags = said?.notes.filter(({ note }) => note.kind === 'flag') ?? []
   const visitName = traits.visits.length > 1 ? traits.visits.find((each) => each.key === visit)?.name : null
   const adjusted = analysis !== null && analysis.tests.some((test) => !(test.term in analysis.terms))
@@ -130,7 +136,16 @@ function Report({ open }: { open: OpenTrial }) {
             {response.name}
             {visitName ? `, ${visitName}` : ''}
           </h2>
-          <MeansTable analysis={analysis} term={term} treatments={treatments} method={shownMethod} system={system} />
+          <MeansTable
+            analysis={analysis}
+            term={term}
+            treatments={treatments}
+            method={shownMethod}
+            system={system}
+            ends={both?.ends ?? []}
+          />
+          <WhatBecame ends={both?.ends ?? []} unit={analysis.unit} />
+          {both && <BothWaysLines both={both} system={system} />}
           {analysis.kind === 'tested' && <AnovaTable analysis={analysis} treatments={treatments} system={system} />}
           <ChecksTable analysis={analysis} />
           {analysis.cautions.map(({ text }) => (
@@ -159,7 +174,7 @@ function Report({ open }: { open: OpenTrial }) {
       )}
       <h2>All traits, means of treatments{visitName ? `, ${visitName}` : ''}</h2>
       {said && <TraitMeans open={open} means={said.means} />}
-      {(leftOut.length > 0 || flags.length > 0 || changed.length > 0) && (
+      {(leftOut.length > 0 || flags.length > 0 || changed.length > 0 || fates.length > 0) && (
         <>
           <h2>On record</h2>
           <ul style={{ margin: 0, paddingLeft: 18 }}>
@@ -172,6 +187,9 @@ function Report({ open }: { open: OpenTrial }) {
               <li key={note.id}>
                 {kind} {code}, {note.flag}: {note.text}
               </li>
+            ))}
+            {fates.map((fate) => (
+              <li key={fate.id}>{fateInWords(fate, names)}</li>
             ))}
             {changed.map((unit) => (
               <li key={unit.id}>

@@ -1,6 +1,7 @@
 import { shown, withUnit, workingLine } from '@canter/core/quantity'
 import { outline, siteExtent } from '@canter/core/ground'
 import type { RowView } from '@canter/core/numbers'
+import { fateInWords } from '@canter/core/trial'
 import { SegmentedControl } from '@mantine/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { lazy, memo, Suspense, useCallback, useMemo, useRef, useState } from 'react'
@@ -245,6 +246,11 @@ function UnitCard({ open, selected, trait }: { open: OpenGround; selected: strin
           })}
       </div>
       {value?.kind === 'value' && value.worked?.terms && <div className="small quiet">{workingLine(value.worked, system)}</div>}
+      {row?.fates.map((fate) => (
+        <div key={fate.id} className="small">
+          {fateInWords(fate, { factors: trial.treatments.factors, unit: (id) => units.get(id) })}.
+        </div>
+      ))}
       {row?.notes.map((note) => (
         <div key={note.id} className="small">
           <strong>{note.kind === 'left out' ? 'Left out' : (note.flag ?? 'Note')}:</strong> {note.text}

@@ -9,7 +9,6 @@ import {
   traitOf,
   withinLimits,
   type Analysis,
-  type BothWays,
   type TermResult,
 } from '@canter/core/analysis'
 import { comparisonMethods } from '@canter/core/statistics'
@@ -26,6 +25,7 @@ import { usePeople, usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
 import { useSelection } from '../data/selection.ts'
 import { AnovaTable, ChecksTable, ContrastTable, JointTables, MeansTable } from '../chart/analysis-tables.tsx'
+import { BothWaysLines, WhatBecame } from '../chart/both-ways.tsx'
 import { MeansChart } from '../chart/means-chart.tsx'
 import { ChanceTable, ModelsTable, StabilityTable } from '../chart/mixed-tables.tsx'
 import { Sentences } from '../chart/sentences.tsx'
@@ -174,7 +174,7 @@ export function ResultsStep() {
       <Sentences sentences={shownAnswers(answer.both.shown, analysis, treatments, system)} leading={false} />
       {kept && <Sentences sentences={[kept]} leading={false} />}
       <Sentences sentences={classAnswers(analysis, treatments, system)} leading={false} />
-      <OtherWay both={answer.both} system={system} />
+      <BothWaysLines both={answer.both} system={system} />
       {analysis.kind === 'tested' && <OtherSchools asked={asked} />}
       {terms.length > 1 && (
         <Select
@@ -205,7 +205,15 @@ export function ResultsStep() {
         </div>
       )}
       <div className={classes.tables}>
-        <MeansTable analysis={analysis} term={term} treatments={treatments} method={method?.key ?? 'lsd'} system={system} />
+        <MeansTable
+          analysis={analysis}
+          term={term}
+          treatments={treatments}
+          method={method?.key ?? 'lsd'}
+          system={system}
+          ends={answer.both.ends}
+        />
+        <WhatBecame ends={answer.both.ends} unit={analysis.unit} />
         {analysis.kind === 'tested' && <AnovaTable analysis={analysis} treatments={treatments} system={system} />}
         <JointTables analysis={analysis} term={term} treatments={treatments} system={system} />
         <ModelsTable analysis={analysis} />
@@ -351,15 +359,4 @@ function Unsettled({ settled, trait: key }: { settled: Settled; trait: string })
       )}
     </>
   )
-}
-
-/** With units left out, the answer both ways. */
-function OtherWay({ both, system }: { both: BothWays; system: UnitSystem }) {
-  if (both.all === both.without || both.without.leftOut === 0) return null
-  const [first] = sentencesOf(both.all, system)
-  return first ? (
-    <p className="small" style={{ margin: '0 0 6px' }} data-testid="other-way">
-      <strong>With every {both.all.unit} kept in:</strong> {first.text}
-    </p>
-  ) : null
 }

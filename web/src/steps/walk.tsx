@@ -1,5 +1,5 @@
 import { traitsAt, type Field } from '@canter/core/numbers'
-import type { FieldRecord, Note, Trait, Unit } from '@canter/core/trial'
+import { fateInWords, fateKind, type FieldRecord, type Note, type Trait, type Unit } from '@canter/core/trial'
 import { Button, Modal, SegmentedControl, Select, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
 import { useHotkeys } from '@mantine/hooks'
@@ -15,6 +15,7 @@ import { useRecordState } from '../data/record-state.ts'
 import { useSelection } from '../data/selection.ts'
 import { keep } from '../data/sync.ts'
 import { FlagForm } from '../forms/flag-form.tsx'
+import { Happened } from '../forms/happened.tsx'
 import { RefusedRecords } from '../forms/refused-records.tsx'
 import { ReadingField } from '../forms/reading-field.tsx'
 import { useTypedAhead, type TypedAhead } from '../forms/typed-ahead.ts'
@@ -170,7 +171,10 @@ export function WalkStep() {
         onTakeBack={(note) => attempt(write(makeRetraction(person.id, note.id, 'Taken back')))}
       />
       {flagging ? (
-        <FlagForm unit={stop.id} person={person.id} onClose={() => setFlagging(false)} onWrite={write} />
+        <>
+          <FlagForm unit={stop.id} person={person.id} onClose={() => setFlagging(false)} onWrite={write} />
+          <Happened key={stop.id} unit={stop} large />
+        </>
       ) : (
         <Acts canTakeBack={last !== null} onFlag={flag} onTakeBack={takeBack} />
       )}
@@ -203,7 +207,7 @@ const Acts = memo(function Acts({ canTakeBack, onFlag, onTakeBack }: ActsProps) 
   return (
     <div className={classes.acts}>
       <Button variant="outline" className={classes.act} leftSection={<IconFlag size={18} />} onClick={onFlag}>
-        Flag or note
+        Flag, note or what happened
       </Button>
       <Button variant="subtle" className={classes.act} disabled={!canTakeBack} onClick={onTakeBack}>
         Take back last
@@ -266,7 +270,7 @@ interface StopFormProps {
 
 /** The fields of one stop; Enter goes from field to field and on to the next stop. */
 function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, ahead, onDone, onTakeBack }: StopFormProps) {
-  const { trial, visit } = useOpenGround()
+  const { trial, visit, units } = useOpenGround()
   const person = usePerson()
   const people = usePeople()
   const form = useRef<HTMLDivElement>(null)
@@ -297,8 +301,15 @@ function StopForm({ stop, traits, only, observer, apart, onWrite, onHold, ahead,
   })
   if (!shown) return <div className={classes.fields} />
   const nameOf = (id: string): string => people.find((each) => each.id === id)?.name ?? 'somebody else'
+  const gone = shown.fates.some((fate) => fateKind(fate.kind).compared === 'gone')
   return (
     <>
+      {shown.fates.map((fate) => (
+        <p key={fate.id} className="caution small">
+          {fateInWords(fate, { factors: trial.treatments.factors, unit: (id) => units.get(id) })}.
+        </p>
+      ))}
+      {gone && shown.fields.length === 0 && <p className="quiet">Nothing is read on it any more. Go on to the next.</p>}
       <div ref={form} className={classes.fields}>
         {shown.fields.map((field, i) => {
           const trait = traits.find((each) => each.key === field.trait)!

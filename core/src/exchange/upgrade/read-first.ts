@@ -52,7 +52,7 @@ export function readFirst(json: unknown, files: ReadonlyMap<string, string>): Tr
       return parsed.data
     },
   )
-  return { trial: trial.data, layouts, records: readRecordTables(files, upgradeRecord), events, people: people.data }
+  return { trial: trial.data, layouts, records: readRecordTables(files, 1, upgradeRecord), events, people: people.data }
 }
 
 export function descriptorError(error: z.ZodError): FileError {

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { fate } from './fate.ts'
 import { note } from './note.ts'
 import { operation } from './operation.ts'
 import { reading } from './reading.ts'
@@ -6,7 +7,7 @@ import type { RecordKind } from './record-kind.ts'
 import { retraction } from './retraction.ts'
 
 /** All kinds of record; adding one is its file and its name here. */
-const KINDS = [reading, note, operation, retraction] as const
+const KINDS = [reading, note, operation, fate, retraction] as const
 
 type SchemasOf<Kinds extends readonly { schema: unknown }[]> = { -readonly [Place in keyof Kinds]: Kinds[Place]['schema'] }
 
@@ -26,6 +27,7 @@ export function recordKind(type: FieldRecord['type']): RecordKind<FieldRecord> {
 export const StoredRecord = z.object({ seq: z.number().int().positive(), record: FieldRecord }).meta({ id: 'StoredRecord' })
 export type StoredRecord = z.infer<typeof StoredRecord>
 
+export { Fate } from './fate.ts'
 export { FLAGS, Note } from './note.ts'
 export { Operation } from './operation.ts'
 export { Reading } from './reading.ts'

@@ -11,6 +11,8 @@ export const Operation = z
     siteKey: key,
     /** The day it was done. */
     on: z.iso.date(),
+    /** The last day it may have been done, where that is not known to the day. */
+    until: z.iso.date().optional(),
     text: words().max(2000),
   })
   .meta({ id: 'Operation' })
@@ -22,9 +24,21 @@ export const operation = {
   file: 'operations.csv',
   about: 'What was done to the ground, and when.',
   columns: ['kind', 'site', 'on', 'text'],
-  cells: (record) => [record.kind, record.siteKey, record.on, record.text],
-  read: (row) => ({ kind: row.cell('kind'), siteKey: row.cell('site'), on: row.cell('on'), text: row.cell('text') }),
+  later: ['until'],
+  cells: (record) => [record.kind, record.siteKey, record.on, record.text, record.until ?? ''],
+  read: (row) => ({
+    kind: row.cell('kind'),
+    siteKey: row.cell('site'),
+    on: row.cell('on'),
+    text: row.cell('text'),
+    ...(row.cell('until') === '' ? {} : { until: row.cell('until') }),
+  }),
   unitOf: () => null,
   renewed: (record, swap) => ({ ...record, id: swap(record.id) }),
-  misfit: (record, frame) => (frame.sites.has(record.siteKey) ? null : 'The site is not part of this trial.'),
+  misfit: (record, frame) =>
+    !frame.sites.has(record.siteKey)
+      ? 'The site is not part of this trial.'
+      : record.until !== undefined && record.until < record.on
+        ? 'It ends before it begins.'
+        : null,
 } satisfies RecordKind<Operation>

@@ -20,6 +20,8 @@ export interface RecordFrame {
   readonly visits: ReadonlySet<string>
   readonly sites: ReadonlySet<string>
   readonly people: ReadonlySet<string>
+  /** Keys of what is varied. */
+  readonly factors: ReadonlySet<string>
 }
 
 /** A row of its table: text by column. */
@@ -33,9 +35,13 @@ export interface RecordKind<Type extends { type: string; id: string }> {
   readonly schema: z.ZodType<Type>
   /** Its table in a data package. */
   readonly file: string
+  /** The first schema of packages that has it; absent: the first of all. */
+  readonly since?: number
   readonly about: string
   /** Columns beside those every record has. */
   readonly columns: readonly string[]
+  /** Columns after those, which older packages do not have. */
+  readonly later?: readonly string[]
   cells(record: Type): string[]
   /** The record's own fields from its row; the schema judges them afterwards. */
   read(row: RecordRow): Record<string, unknown>

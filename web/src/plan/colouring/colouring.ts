@@ -47,14 +47,15 @@ export function base({ open, views, colours }: Ground, unit: Unit): PlotLook {
   const view = views.get(unit.id)
   const missing = view?.state === 'missing'
   const said = [view?.leftOut ? ', left out' : '', missing ? ', missing' : '', view?.flagged ? ', flagged' : ''].join('')
+  const happened = (view?.happened ?? []).map((kind) => `, ${kind}`).join('')
   return {
     fill: colour?.fill ?? '#fffefb',
     ink: colour?.ink ?? '#1d201d',
     hatched: colour?.hatched ?? false,
     lines: codeLines(treatment?.code),
-    crossed: (view?.leftOut ?? false) || missing,
+    crossed: (view?.leftOut ?? false) || (view?.gone ?? false) || missing,
     ringed: false,
-    about: `${capital(unit.kind)} ${unit.code}, ${treatment?.name ?? 'no treatment yet'}${said}`,
+    about: `${capital(unit.kind)} ${unit.code}, ${treatment?.name ?? 'no treatment yet'}${said}${happened}`,
   }
 }
 
