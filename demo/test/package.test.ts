@@ -119,8 +119,8 @@ describe('the data package', () => {
   })
 })
 
-it('a package of schema 1 is upgraded: the same readings, and the same answer', () => {
-  const old = unpackTrial(readFileSync(new URL('../../core/fixtures/packages/schema-1-sugar-beet.zip', import.meta.url)))
+it.each([1, 2])('a package of schema %i is upgraded: the same readings, and the same answer', (schema) => {
+  const old = unpackTrial(readFileSync(new URL(`../../core/fixtures/packages/schema-${schema}-sugar-beet.zip`, import.meta.url)))
   const now = sugarBeet()
   expect(old.records).toEqual(now.records)
   const means = (of: TrialContents) => {
