@@ -50,7 +50,7 @@ export function analyseCommand(args: readonly string[]): string {
   const both = analyseTrait(trial, chosen, observations, trait.key)
   const schools = schoolsOfTrait(trial, chosen, observations, trait.key, { answer: both.without })
   if (asked.json)
-    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, schools, withNothingLeftOut: both.all === both.without ? null : both.all, otherWays: both.others.map(({ about, changes, verdict }) => ({ about, changes, verdict })), ends: countEnds(both.ends) }, null, 2)}\n`
+    return `${JSON.stringify({ canterResult: RESULT_VERSION, trial: trial.question.title, visit, ...both.without, schools, withNothingLeftOut: both.all === both.without ? null : both.all, otherWays: both.others.map(({ about, changes, words }) => ({ about, changes, words })), ends: countEnds(both.ends) }, null, 2)}\n`
   const { treatments } = asOf({ treatments: trial.treatments, layouts }, observations.day)
   return report({ ...trial, treatments }, both, schools)
 }
@@ -103,7 +103,7 @@ function report(trial: Trial, { without: analysis, all, others, ends, shown }: B
     ...(all === analysis || analysis.leftOut === 0
       ? []
       : [`With every ${analysis.unit} kept in:`, ...spokenLines(all.sentences.slice(0, 1)).map((line) => `  ${line}`)]),
-    ...others.map((each) => each.verdict),
+    ...others.map(({ about, words }) => `${about}, ${words}.`),
     ...[endsInWords(countEnds(ends), analysis.unit)].flatMap((words) => (words === null ? [] : [`${words}.`])),
     ...classAnswers(analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),
     ...shownAnswers(shown, analysis, treatments, 'metric').map((each) => `[${each.evidence}] ${each.text}`),

@@ -77,7 +77,7 @@ describe('what really happened', () => {
     expect(said(answer)).toContain(`Plot ${plot!.code} was partly lost: 60 % of the harvested area remains on 3 June 2026 (washed out).`)
     expect(said(answer)).toContain('that of the area that remains')
     expect(answer.others).toHaveLength(1)
-    expect(answer.others[0]!.verdict).toContain(`Without plot ${plot!.code}`)
+    expect(answer.others[0]!.about).toContain(`Without plot ${plot!.code}`)
     expect(answer.others[0]!.analysis!.terms['factor-1']!.means.reduce((sum, mean) => sum + mean.n, 0)).toBe(15)
   })
 

@@ -24,8 +24,8 @@ export interface OtherWay {
   /** Null where there is nothing left to analyse that way. */
   readonly analysis: Analysis | null
   readonly changes: boolean
-  /** What is concluded otherwise, or that nothing is, in one sentence. */
-  readonly verdict: string
+  /** What is concluded otherwise, or that nothing is, in words that go on after `about` and a comma. */
+  readonly words: string
 }
 
 export interface ShownRow {
@@ -71,7 +71,7 @@ export function otherWays(request: AnalysisRequest, answer: Analysis, { kept, ap
   return found
 }
 
-function way(
+export function way(
   request: AnalysisRequest,
   answer: Analysis,
   about: string,
@@ -83,7 +83,7 @@ function way(
     analysis = analyse({ ...request, ...other })
   } catch (error) {
     if (!(error instanceof AnalysisError)) throw error
-    return { about, analysis: null, changes: true, verdict: `${about}, nothing can be analysed: ${error.message}` }
+    return { about, analysis: null, changes: true, words: `nothing can be analysed: ${error.message.replace(/\.$/, '')}` }
   }
   if (answer.kind !== 'tested' || analysis.kind !== 'tested') {
     const same = answer.kind === analysis.kind
@@ -91,9 +91,9 @@ function way(
       about,
       analysis,
       changes: !same,
-      verdict: same ? `${about}, nothing is tested either.` : `${about}, what can be tested is not the same.`,
+      words: same ? 'nothing is tested either' : 'what can be tested is not the same',
     }
   }
   const { changes, words } = turnedBy(answer, analysis, request.factors)
-  return { about, analysis, changes, verdict: `${about}, ${words}.` }
+  return { about, analysis, changes, words }
 }

@@ -45,6 +45,7 @@ const BY_GRAVITY: readonly CautionKind[] = [
   'confounded',
   'not randomised',
   'as received',
+  'identity',
   'what happened',
   'site and season',
   'not shared',

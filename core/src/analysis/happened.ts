@@ -1,6 +1,6 @@
 import { counted, plural } from '../quantity/index.ts'
 import type { BookObservations, FateCounts, UnitFate } from '../numbers/index.ts'
-import { fateInWords, fateKind, type FateNames, type Layout, type Trial, type Unit } from '../trial/index.ts'
+import { fateInWords, fateKind, isExtra, type FateNames, type Layout, type Trial, type Unit } from '../trial/index.ts'
 import type { Caution } from './result.ts'
 import { listed } from './words.ts'
 
@@ -123,4 +123,20 @@ export function asMoved(layout: Layout, fates: readonly UnitFate[]): Layout {
     return to && from ? { ...unit, in: unit.in.map((id) => (id === from ? to.id : id)), at: null } : unit
   })
   return { ...layout, units }
+}
+
+/** Of units that no plan has: that they are read, and compared with none. */
+export function extraCautions(layouts: readonly Layout[]): Caution[] {
+  const extra = layouts.flatMap(({ units }) => {
+    const index = new Map(units.map((unit) => [unit.id, unit]))
+    return units.filter((unit) => unit.walk !== null && isExtra(unit, index))
+  })
+  return extra.length === 0
+    ? []
+    : [
+        {
+          kind: 'what happened',
+          text: `${unitsCalled(extra).replace(/^./, (first) => first.toUpperCase())} ${extra.length === 1 ? 'stands' : 'stand'} beside the trial without a plan: read, and compared with none, since nobody dealt ${extra.length === 1 ? 'it' : 'them'} out.`,
+        },
+      ]
 }

@@ -281,6 +281,7 @@ export type CautionKind =
   | 'left out'
   | 'as received'
   | 'what happened'
+  | 'identity'
   | 'not randomised'
   | 'samples'
   | 'bounds'

@@ -4,7 +4,9 @@ import {
   asOf,
   controlLevel,
   dayInWords,
+  identities,
   isCrossing,
+  isExtra,
   isInside,
   nutrientOf,
   shownOf,
@@ -20,10 +22,10 @@ import {
   type Unit,
 } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
-import { otherWays, type BothWays, type ShownRow } from './both-ways.ts'
+import { otherWays, way, type BothWays, type OtherWay, type ShownRow } from './both-ways.ts'
 import { gravestFirst } from './cautions.ts'
 import { BY_STRENGTH } from './evidence.ts'
-import { asMoved, happenedCautions, type Ended } from './happened.ts'
+import { asMoved, extraCautions, happenedCautions, type Ended } from './happened.ts'
 import { coefficientsOf } from './comparison-coefficients.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed, type Said } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
@@ -62,10 +64,12 @@ export function analyseTrait(
   const aside = notShared(trial, layouts)
   const first = [
     ...drawnLater(whole.treatments, trial.treatments),
+    ...identityCautions(whole.treatments),
     ...(aside ? [aside] : []),
     ...newGround(trial, layouts),
     ...asideOf(trial, layouts, own),
     ...happenedCautions(trial, layouts, readings, unit),
+    ...extraCautions(layouts),
   ]
   const told = (analysis: Analysis): Analysis =>
     first.length > 0 ? { ...analysis, cautions: gravestFirst([...first, ...analysis.cautions]) } : analysis
@@ -77,10 +81,39 @@ export function analyseTrait(
   return {
     without,
     all: byHand ? told(analyse({ ...request, leftOut: new Set() })) : without,
-    others: otherWays(request, without, doubted),
+    others: [...asItWasTaken(whole, laid, readings, traitKey, options, without), ...otherWays(request, without, doubted)],
     ends: endsOf(trial, layouts, readings, request),
     shown,
   }
+}
+
+/** The answer as it was told before levels were found to be one. */
+function asItWasTaken(
+  whole: AnalysedTrial,
+  laid: readonly Layout[],
+  readings: BookObservations,
+  traitKey: string,
+  options: Partial<AnalysisOptions>,
+  answer: Analysis,
+): OtherWay[] {
+  const one = identities(whole.treatments).filter((each) => each.same)
+  if (one.length === 0) return []
+  const { request } = asked(whole, laid, readings, traitKey, options, { taken: true })
+  const names = one.map(({ level, same }) => `${level.identity!.was} apart from ${same!.name}`)
+  return [way(request, answer, `As it was told before ${dayInWords(one.at(-1)!.level.identity!.on)}, with ${listed(names)}`, {})]
+}
+
+/** What levels turned out to be, and that what was said of them before is revised. */
+function identityCautions(treatments: Treatments): Caution[] {
+  return identities(treatments).map(({ level, same }) => {
+    const { on, was } = level.identity!
+    return {
+      kind: 'identity',
+      text: same
+        ? `${was} turned out to be the same as ${same.name}, found on ${dayInWords(on)}: both are one treatment here, and what was said of the two apart before that day is revised.`
+        : `What was called ${was} turned out to be ${level.name}, found on ${dayInWords(on)}: what was said of it before that day is said of ${level.name}.`,
+    }
+  })
 }
 
 /** How each unit that was treated ended: what a mean of those left stands on. */
@@ -98,7 +131,7 @@ function endsOf(
     const at = units.find((unit) => unit.kind === 'site')?.code ?? siteKey
     return units.flatMap((unit): Ended[] => {
       const treatment = unit.kind === site?.design.unit ? treatmentOn(unit, index, treatments) : undefined
-      if (!treatment || treatment.role === 'shown') return []
+      if (!treatment || treatment.role === 'shown' || isExtra(unit, index)) return []
       const ended = gone.get(unit.id)
       const end =
         ended === 'discarded' || ended === 'lost'
@@ -151,8 +184,9 @@ function asked(
   { observations, leftOut, fates, conflicts, apart, day }: BookObservations,
   traitKey: string,
   options: Partial<AnalysisOptions>,
+  { taken = false } = {},
 ) {
-  const dealt = asOf({ treatments: whole.treatments, layouts: laid }, day)
+  const dealt = asOf({ treatments: whole.treatments, layouts: laid }, day, { taken })
   const { treatments } = dealt
   const layouts = dealt.layouts.map((layout) => asMoved(layout, fates))
   const trial = { ...whole, treatments }
@@ -182,7 +216,7 @@ export function trialRequest(
   const { grounds } = readTogether(trial, laid, observations)
   const again = grounds.some(({ seasons }) => seasons.length > 1)
   const layouts = grounds.map(({ seasons }) => seasons[0]!.layout)
-  const apart = [...apartAt(trial, layouts), ...shownOf(trial.treatments).map((each) => each.key)]
+  const apart = [...apartAt(trial, layouts), ...shownOf(trial.treatments).map((each) => each.key), ...standNowhere(trial, layouts)]
   const treatments = varied(treatmentsAt(trial.treatments, { without: apart }))
   // What does not vary among what is compared needs not be dealt out alike.
   const structure = oneStructure(
@@ -295,6 +329,16 @@ function apartAt({ sites }: Pick<Trial, 'sites'>, layouts: readonly Layout[]): s
   return [...new Set(looked.flatMap((site) => site.without))]
 }
 
+/** Treatments that no unit was ever to get: all units of them were handled another way later. */
+function standNowhere({ treatments }: Pick<Trial, 'treatments'>, layouts: readonly Layout[]): string[] {
+  if (!treatments.factors.some((factor) => factor.drawn)) return []
+  const planned = layouts.flatMap(({ units }) => {
+    const index = new Map(units.map((unit) => [unit.id, unit]))
+    return units.map((unit) => treatmentOn(unit, index, treatments, 'planned')?.key)
+  })
+  return treatments.list.map((each) => each.key).filter((key) => !planned.includes(key))
+}
+
 /** What is set aside where sites are read together, since one of them does not have it; null where they have the same. */
 function notShared(trial: Pick<Trial, 'treatments' | 'sites'>, layouts: readonly Layout[]): Caution | null {
   const apart = apartAt(trial, layouts)
@@ -314,9 +358,10 @@ function varied(treatments: Treatments): Treatments {
 
 /** Units without those of treatments that are set aside, and what lies in them. */
 function sharedUnits({ units }: Layout, treatments: Treatments, apart: readonly string[]): readonly Unit[] {
-  if (apart.length === 0) return units
   const index = new Map(units.map((unit) => [unit.id, unit]))
+  if (apart.length === 0 && !units.some((unit) => unit.kind === 'demonstration')) return units
   return units.filter((unit) => {
+    if (isExtra(unit, index)) return false
     const treatment = treatmentOn(unit, index, treatments)
     return treatment === undefined || !apart.includes(treatment.key)
   })

@@ -1,5 +1,7 @@
 export { checkTrial } from './check.ts'
 export { lockedChanges, lockInWords, refusalInWords, relayInWords, type LockCode, type LockedChange, type Standing } from './locks.ts'
+export { addExtra } from './extra.ts'
+export { layByHand } from './by-hand.ts'
 export { drawOnStanding } from './later-draw.ts'
 export { applyPatch, markedLate, dealtFrom, fieldValue, same, type Change, type Delta, type Document, type Patch } from './patch.ts'
 export { DocumentError, type DocumentProblem } from './problem.ts'

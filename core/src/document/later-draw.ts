@@ -20,7 +20,7 @@ import { same, type Change, type Document, type DrawDelta } from './patch.ts'
 import { DocumentError } from './problem.ts'
 
 /** What is asked of a draw, apart from the version that was seen and the reason. */
-type Asked = Omit<LaterDraw, 'version' | 'reason'>
+type Asked = Omit<LaterDraw, 'version' | 'reason' | 'byHand' | 'confirm'>
 
 /** A treatment that comes of another by being drawn. */
 interface Made {
@@ -44,44 +44,83 @@ export function drawOnStanding({ trial, layouts }: Document, asked: Asked): Chan
   )
   // What stands too seldom to be shared out stays as it is.
   const picked = treatments.list.filter((each) => [...among.values()].some(({ groups }) => groups.has(each.key)))
-  const { factor, made } = factorDrawn(treatments, picked, asked)
+  const chance = chanceFrom(asked.seed)
+  return variedFrom(
+    { trial, layouts },
+    asked,
+    picked,
+    (layout) => {
+      const standing = among.get(layout)
+      if (!standing) return null
+      const { groups, kind, within } = standing
+      const ways = asked.levels.length
+      if (groups.size === 0)
+        throw refused('treatments', `${nameOf(trial, layout.siteKey)} has no ${ways} ${kind}s treated alike among these to draw among.`)
+      const drawn = drawLater([...groups.values()], ways, chance)
+      if (!drawn)
+        throw refused(
+          'treatments',
+          `With so few ${kind}s of each, what is drawn at ${nameOf(trial, layout.siteKey)} could not be told from the ${plural(within ?? 'site')}: draw among treatments that stand there more often.`,
+        )
+      return { drawn, within }
+    },
+    // Nothing that it is judged by has been read yet.
+    {
+      how: 'randomised',
+      late: false,
+      what: (name) => `${name} drawn by chance among what stands, from ${dayInWords(asked.on)} (seed ${asked.seed})`,
+    },
+  )
+}
+
+/** Which way each unit of a site is handled (those not named: as before), and within what that was dealt out. */
+interface Handled {
+  readonly drawn: ReadonlyMap<string, number>
+  readonly within: UnitKind | null
+}
+
+/** A factor that is varied among standing units from a day on, with the treatments that come of it. */
+export function variedFrom(
+  { trial, layouts }: Document,
+  asked: Omit<Asked, 'seed' | 'treatments' | 'sites'>,
+  picked: readonly Treatment[],
+  handledAt: (layout: Layout) => Handled | null,
+  told: { readonly how: 'randomised' | 'not randomised'; readonly late: boolean; readonly what: (name: string) => string },
+): Change {
+  const { treatments } = trial
+  const { factor, made: possible } = factorDrawn(treatments, picked, asked)
+  const handled = new Map(layouts.map((layout) => [layout, handledAt(layout)]))
+  // Laid by hand, not every treatment stands every way.
+  const made = told.how === 'randomised' ? possible : possible.filter((each) => standsAnywhere(each, factor, treatments, handled))
   const before = factor.levels[0]!
   const all = {
     ...treatments,
-    factors: [...treatments.factors, factor],
+    factors: [
+      ...treatments.factors,
+      { ...factor, drawn: { ...factor.drawn!, from: Object.fromEntries(made.map((each) => [each.treatment.key, each.of])) } },
+    ],
     list: [
       ...treatments.list.map((each) => ({ ...each, levels: { ...each.levels, [factor.key]: before.key } })),
       ...made.map((each) => each.treatment),
     ],
   }
-  const chance = chanceFrom(asked.seed)
   const laid = layouts.map((layout): Layout => {
-    const standing = among.get(layout)
-    if (!standing) return marked(layout, factor, made, new Map())
-    const { groups, kind, within } = standing
-    if (groups.size === 0)
-      throw refused(
-        'treatments',
-        `${nameOf(trial, layout.siteKey)} has no ${factor.levels.length} ${kind}s treated alike among these to draw among.`,
-      )
-    const drawn = drawLater([...groups.values()], factor.levels.length, chance)
-    if (!drawn)
-      throw refused(
-        'treatments',
-        `With so few ${kind}s of each, what is drawn at ${nameOf(trial, layout.siteKey)} could not be told from the ${plural(within ?? 'site')}: draw among treatments that stand there more often.`,
-      )
-    return marked(layout, factor, made, drawn, within)
+    const own = handled.get(layout)
+    return own ? marked(layout, factor, made, own.drawn, { within: own.within, how: told.how }) : marked(layout, factor, made, new Map())
   })
-  const sites = trial.sites.map((site): Site => {
-    const units = laid.find((layout) => layout.siteKey === site.key)?.units ?? []
+  const standingOn = ({ units }: Pick<Layout, 'units'>): ReadonlySet<string | undefined> => {
     const index = new Map(units.map((unit) => [unit.id, unit]))
-    const standing = new Set(units.map((unit) => treatmentOn(unit, index, all, 'planned')?.key))
+    return new Set(units.map((unit) => treatmentOn(unit, index, all, 'planned')?.key))
+  }
+  const sites = trial.sites.map((site): Site => {
+    const standing = standingOn(laid.find((layout) => layout.siteKey === site.key) ?? { units: [] })
     return { ...site, without: [...site.without, ...made.map((each) => each.treatment.key).filter((key) => !standing.has(key))] }
   })
+  const comparisons = comparisonsOf(factor, made, laid.map(standingOn), treatments, told.late)
   const turned: Trial = {
     ...trial,
     ...bumped(trial, sites),
-    treatments: { ...all, comparisons: [...treatments.comparisons, ...comparisonsOf(factor, made, sites, treatments)] },
+    treatments: { ...all, comparisons: [...treatments.comparisons, ...comparisons] },
     sites,
   }
   const problems = checkTrial(turned, laid)
@@ -91,10 +130,19 @@ export function drawOnStanding({ trial, layouts }: Document, asked: Asked): Chan
     trial: turned,
     layouts: laid,
     section: 'treatments',
-    what: `${factor.name} drawn by chance among what stands, from ${dayInWords(asked.on)} (seed ${asked.seed})`,
+    what: told.what(factor.name),
     before: { draw: deltaOf(trial) },
     after: { draw: deltaOf(turned) },
   }
+}
+
+function standsAnywhere({ of, way }: Made, factor: Factor, treatments: Treatments, handled: ReadonlyMap<Layout, Handled | null>): boolean {
+  return [...handled].some(([{ units }, own]) => {
+    const index = new Map(units.map((unit) => [unit.id, unit]))
+    return [...(own?.drawn ?? [])].some(
+      ([id, n]) => factor.levels[n]!.key === way && treatmentOn(index.get(id)!, index, treatments)?.key === of,
+    )
+  })
 }
 
 /** The same turned back: the factor goes, and every unit is what it was. */
@@ -117,7 +165,7 @@ export function undoDraw({ trial, layouts }: Document, before: DrawDelta, after:
   }
 }
 
-function refused(path: string, message: string): DocumentError {
+export function refused(path: string, message: string): DocumentError {
   return new DocumentError([{ path, message }])
 }
 
@@ -125,7 +173,7 @@ function nameOf({ sites }: Pick<Trial, 'sites'>, key: string): string {
   return sites.find((site) => site.key === key)?.name ?? key
 }
 
-function refuse({ treatments, sites }: Trial, layouts: readonly Layout[], asked: Asked): void {
+export function refuse({ treatments, sites }: Trial, layouts: readonly Layout[], asked: Asked): void {
   if (treatments.factors.length > 3) throw refused('name', 'Four things are varied already: no more can be told apart.')
   if (treatments.factors.some((each) => each.name.toLowerCase() === asked.name.toLowerCase()))
     throw refused('name', `“${asked.name}” is varied already: give it another name.`)
@@ -135,7 +183,11 @@ function refuse({ treatments, sites }: Trial, layouts: readonly Layout[], asked:
   if (bare !== undefined) throw refused('sites', `${nameOf({ sites }, bare)} is not laid out: nothing stands there to draw among.`)
 }
 
-function factorDrawn(treatments: Treatments, picked: readonly Treatment[], { name, levels, on }: Asked): { factor: Factor; made: Made[] } {
+function factorDrawn(
+  treatments: Treatments,
+  picked: readonly Treatment[],
+  { name, levels, on }: Pick<Asked, 'name' | 'levels' | 'on'>,
+): { factor: Factor; made: Made[] } {
   const keys = new Set([...treatments.factors, ...treatments.list].map((each) => each.key))
   const codes = new Set(treatments.list.map((each) => each.code))
   const key = free('drawn', keys, 40)
@@ -187,7 +239,7 @@ function standingAt(
 }
 
 /** Of the kinds treated the one most units are of: what a plan is walked by. */
-function finest(kinds: readonly UnitKind[], units: readonly Unit[]): UnitKind {
+export function finest(kinds: readonly UnitKind[], units: readonly Unit[]): UnitKind {
   const count = (kind: UnitKind): number => units.filter((unit) => unit.kind === kind).length
   return [...kinds].sort((a, b) => count(b) - count(a))[0]!
 }
@@ -198,7 +250,7 @@ function marked(
   factor: Factor,
   made: readonly Made[],
   drawn: ReadonlyMap<string, number>,
-  within?: UnitKind | null,
+  dealt?: { readonly within: UnitKind | null; readonly how: 'randomised' | 'not randomised' },
 ): Layout {
   const kind = finest(
     layout.structure.factors.map((each) => each.appliedTo),
@@ -213,20 +265,22 @@ function marked(
     }
     return { ...unit, planned: marks(unit.planned), received: marks(unit.received) }
   })
-  if (within === undefined) return { ...layout, units }
-  const dealt = { factor: factor.key, appliedTo: kind, within, how: 'randomised' as const }
-  return { ...layout, units, structure: { ...layout.structure, factors: [...layout.structure.factors, dealt] } }
+  if (!dealt) return { ...layout, units }
+  const applied = { factor: factor.key, appliedTo: kind, ...dealt }
+  return { ...layout, units, structure: { ...layout.structure, factors: [...layout.structure.factors, applied] } }
 }
 
 /** Each new way against what it was before, among the treatments that were drawn from. */
 function comparisonsOf(
   factor: Factor,
   made: readonly Made[],
-  sites: readonly Site[],
+  standing: readonly ReadonlySet<string | undefined>[],
   { comparisons }: Treatments,
+  late: boolean,
 ): Treatments['comparisons'] {
   const taken = new Set(comparisons.map((each) => each.key))
-  const there = made.filter(({ treatment }) => sites.some((site) => !site.without.includes(treatment.key)))
+  // Laid by hand on all units of a treatment, none of it is left to compare with.
+  const there = made.filter(({ of, treatment }) => standing.some((at) => at.has(treatment.key) && at.has(of)))
   const [before, ...ways] = factor.levels
   return ways.flatMap((way) => {
     const own = there.filter((each) => each.way === way.key)
@@ -236,8 +290,7 @@ function comparisonsOf(
         key: free(`${factor.key}-${way.key}`, taken, 40),
         name: `${factor.name}: ${way.name} against ${before!.name}, from ${dayInWords(factor.drawn!.on)}`.slice(0, 200),
         of: { kind: 'sides' as const, plus: own.map((each) => each.treatment.key), minus: own.map((each) => each.of) },
-        // Nothing that it is judged by has been read yet.
-        late: false,
+        late,
       },
     ]
   })

@@ -1,5 +1,5 @@
 import { placedAnew } from '../ground/index.ts'
-import { Site, Trial, type Layout } from '../trial/index.ts'
+import { Site, Trial, type Layout, type Span, type Unit } from '../trial/index.ts'
 import { checkTrial } from './check.ts'
 import { DocumentError } from './problem.ts'
 import { fieldName, sectionName, sectionOf } from './sections.ts'
@@ -49,14 +49,21 @@ export interface SwapDelta {
   readonly how: Readonly<Record<string, Layout['structure']['factors'][number]['how']>>
 }
 
+/** Units that stand though no plan has them. */
+export interface ExtraDelta {
+  readonly site: string
+  readonly units: readonly Unit[]
+}
+
 /** What a change did, as it was and as it became: enough to turn it back, and no more. */
 export interface Delta {
   readonly patch?: Patch
   /** Layouts by site; null where there was none. */
   readonly layouts?: Readonly<Record<string, Layout | null>>
-  readonly unit?: Pick<Layout['units'][number], 'id' | 'received' | 'changes'>
+  readonly unit?: Pick<Layout['units'][number], 'id' | 'received' | 'changes'> & { readonly on?: Span | null }
   readonly draw?: DrawDelta
   readonly swap?: SwapDelta
+  readonly extra?: ExtraDelta
   readonly deletedAt?: string | null
 }
 

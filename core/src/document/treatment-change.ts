@@ -1,4 +1,4 @@
-import { isCrossing, marksOn, treatmentWith, type TreatmentChange, type Unit } from '../trial/index.ts'
+import { isCrossing, marksOn, spanInWords, treatmentWith, type TreatmentChange, type Unit } from '../trial/index.ts'
 import { checkTrial } from './check.ts'
 import type { Change, Document } from './patch.ts'
 import { DocumentError } from './problem.ts'
@@ -10,7 +10,7 @@ import { DocumentError } from './problem.ts'
 export function changeTreatment(
   { trial, layouts }: Document,
   unitId: string,
-  { received, change }: Pick<TreatmentChange, 'received' | 'change'>,
+  { received, change, on = null }: Pick<TreatmentChange, 'received' | 'change'> & Partial<Pick<TreatmentChange, 'on'>>,
 ): Change {
   const layout = layouts.find((each) => each.units.some((unit) => unit.id === unitId))
   const unit = layout?.units.find((each) => each.id === unitId)
@@ -46,9 +46,9 @@ export function changeTreatment(
     trial: turned,
     layouts: next,
     section: null,
-    what: `${unit.kind} ${unit.code}: ${marksInWords(trial, unit.received)} became ${marksInWords(trial, received)} (${change})`,
+    what: `${unit.kind} ${unit.code}: ${marksInWords(trial, unit.received)} became ${marksInWords(trial, received)} (${change}${on ? ` ${spanInWords(on)}` : ''})`,
     before: { unit: { id: unit.id, received: unit.received, changes: unit.changes } },
-    after: { unit: { id: unit.id, received: after.received, changes: after.changes } },
+    after: { unit: { id: unit.id, received: after.received, changes: after.changes, on } },
   }
 }
 

@@ -1,6 +1,7 @@
 import { placedAnew, siteOf } from '../ground/index.ts'
 import { Trial, type Layout, type TrialEvent } from '../trial/index.ts'
 import { checkTrial } from './check.ts'
+import { undoExtra } from './extra.ts'
 import { undoDraw } from './later-draw.ts'
 import { applyPatch, fieldValue, same, type Change, type Delta, type Document } from './patch.ts'
 import { DocumentError } from './problem.ts'
@@ -18,6 +19,7 @@ export function undoEvent(document: Document, event: TrialEvent): Change {
   if (before.unit && after.unit) return undoUnit(document, before.unit, after.unit)
   if (before.draw && after.draw) return undoDraw(document, before.draw, after.draw)
   if (before.swap && after.swap) return undoSwap(document, after.swap)
+  if (before.extra && after.extra) return undoExtra(document, before.extra, after.extra)
   if (before.layouts) return undoLayouts(document, event.section, before, after)
   if (before.deletedAt !== undefined) return undoAside(document, before, after)
   throw refused('This cannot be turned back.')

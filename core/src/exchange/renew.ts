@@ -1,4 +1,4 @@
-import { recordKind, type Layout } from '../trial/index.ts'
+import { recordKind, type Layout, type Unit } from '../trial/index.ts'
 import type { TrialContents } from './contents.ts'
 
 /** The same trial under new ids (people keep theirs), for importing beside one that exists. */
@@ -12,15 +12,16 @@ export function withNewIds(contents: TrialContents, newId: () => string): TrialC
     return made
   }
   const title = `${contents.trial.question.title} (copy)`.slice(0, 120)
+  const renewedUnit = (unit: Unit): Unit => ({
+    ...unit,
+    id: swap(unit.id),
+    in: unit.in.map(swap),
+    at: unit.at && { ...unit.at, in: swap(unit.at.in) },
+  })
   const renewedLayout = (layout: Layout): Layout => ({
     ...layout,
     structure: structureOf(layout.structure, swap),
-    units: layout.units.map((unit) => ({
-      ...unit,
-      id: swap(unit.id),
-      in: unit.in.map(swap),
-      at: unit.at && { ...unit.at, in: swap(unit.at.in) },
-    })),
+    units: layout.units.map(renewedUnit),
   })
   const layouts = contents.layouts.map(renewedLayout)
   return {
@@ -31,8 +32,8 @@ export function withNewIds(contents: TrialContents, newId: () => string): TrialC
     events: contents.events.map((event) => ({
       ...event,
       id: swap(event.id),
-      before: renewedDelta(event.before, swap, renewedLayout),
-      after: renewedDelta(event.after, swap, renewedLayout),
+      before: renewedDelta(event.before, swap, renewedLayout, renewedUnit),
+      after: renewedDelta(event.after, swap, renewedLayout, renewedUnit),
       undoes: event.undoes && swap(event.undoes),
     })),
   }
@@ -45,13 +46,24 @@ function structureOf(structure: Layout['structure'], swap: (id: string) => strin
 }
 
 /** Units named in what an event changed. */
-function renewedDelta(delta: unknown, swap: (id: string) => string, renewedLayout: (layout: Layout) => Layout): unknown {
+function renewedDelta(
+  delta: unknown,
+  swap: (id: string) => string,
+  renewedLayout: (layout: Layout) => Layout,
+  renewedUnit: (unit: Unit) => Unit,
+): unknown {
   if (delta === null || typeof delta !== 'object') return delta
   const {
     layouts,
     unit,
     swap: pair,
-  } = delta as { layouts?: Record<string, Layout | null>; unit?: { id: string }; swap?: { a: string; b: string } }
+    extra,
+  } = delta as {
+    layouts?: Record<string, Layout | null>
+    unit?: { id: string }
+    swap?: { a: string; b: string }
+    extra?: { units: Layout['units'] }
+  }
   return {
     ...delta,
     ...(layouts && typeof layouts === 'object'
@@ -61,6 +73,7 @@ function renewedDelta(delta: unknown, swap: (id: string) => string, renewedLayou
           ),
         }
       : {}),
+    ...(Array.isArray(extra?.units) ? { extra: { ...extra, units: extra.units.map(renewedUnit) } } : {}),
     ...(unit && typeof unit.id === 'string' ? { unit: { ...unit, id: swap(unit.id) } } : {}),
     ...(pair && typeof pair.a === 'string' && typeof pair.b === 'string' ? { swap: { ...pair, a: swap(pair.a), b: swap(pair.b) } } : {}),
   }

@@ -24,3 +24,4 @@ export { planSvg, risesInWords, scaleBar, type PlanDrawing } from './plan-drawin
 export { edgesOf, groupFrames, extentOf, placeUnits, runsOf, siteExtent, type Edge } from './placement.ts'
 export { around, boundsOf, cornersOf, middleOf, overlap, type Frame, type Rectangle } from './rectangle.ts'
 export { ROUND_NAMES, turnsOf } from './rounds.ts'
+export { unitsNamed } from './units-named.ts'

@@ -1,4 +1,4 @@
-import { fateKind, marksOn, type Fate, type Layout, type Note, type Trait } from '../trial/index.ts'
+import { fateKind, marksOn, type Fate, type Layout, type Note, type Operation, type Trait } from '../trial/index.ts'
 import type { Resolved } from './resolve.ts'
 import type { BookRow, TrialBook } from './trial-book.ts'
 import { tallyAt } from './walk.ts'
@@ -51,6 +51,8 @@ export function unitViews(book: TrialBook, units: readonly string[], traits: rea
 /** A row with the note that leaves it out of each trait, and what happened to the unit. */
 export interface RowView extends BookRow {
   readonly fates: readonly Fate[]
+  /** What was done to the ground, at all sites. */
+  readonly operations: readonly Operation[]
   readonly leftOut: ReadonlyMap<string, Note>
 }
 
@@ -62,7 +64,7 @@ export function rowView(book: TrialBook, id: string, visit: string): RowView | n
     const note = book.leftOut(id, trait)
     if (note) leftOut.set(trait, note)
   }
-  return { ...row, leftOut, fates: book.allFates(id) }
+  return { ...row, leftOut, fates: book.allFates(id), operations: book.records.operations() }
 }
 
 /** Levels each unit of a layout was dealt, and has: its own and those of the units it lies in. */

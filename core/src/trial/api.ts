@@ -3,6 +3,7 @@ import { Person, PersonSettings } from './person.ts'
 import { Progress } from './progress.ts'
 import { StoredRecord } from './record-kind/index.ts'
 import { ShelfItem, ShelfItemDraft } from './shelf.ts'
+import { Span } from './span.ts'
 import { day, id, key, line, words } from './text.ts'
 import { Trial, TrialDraft, TrialFile } from './trial.ts'
 
@@ -50,6 +51,17 @@ export const LaterDraw = z
       .max(4, 'At most four ways.')
       .refine((all) => new Set(all.map((each) => each.code)).size === all.length, 'Two ways have the same code.'),
     on: day,
+    /**
+     * Laid by hand and not drawn: which way each unit named has been handled since. All others are as
+     * before; treatments are those of the units, sites those where they stand.
+     */
+    byHand: z
+      .array(z.object({ unit: id, way: z.number().int().min(1).max(3) }))
+      .min(1, 'Name the units that are handled another way.')
+      .max(6000)
+      .optional(),
+    /** That it takes away the only control has been asked. */
+    confirm: z.boolean().default(false),
     /** Treatments whose units are drawn among, and the sites where. */
     treatments: z.array(key).min(1, 'Pick the treatments to draw among.').max(500),
     sites: z.array(key).min(1, 'Pick a site.').max(20),
@@ -65,6 +77,8 @@ export const TreatmentChange = z
     /** Level by factor; a treatment outside the crossing under `outside`. */
     received: z.record(z.string(), z.string()),
     change: z.enum(['label corrected', 'misapplied']),
+    /** When it was really given, where that is known. */
+    on: Span.nullable().default(null),
     reason: line('Reason', 1000),
   })
   .meta({ id: 'TreatmentChange' })
@@ -73,6 +87,18 @@ export type TreatmentChange = z.infer<typeof TreatmentChange>
 /** Two units exchange what was dealt out to them, before anything is planted. */
 export const Swap = z.object({ version, with: id, reason: line('Reason', 1000) }).meta({ id: 'Swap' })
 export type Swap = z.infer<typeof Swap>
+
+/** A unit that stands though no plan has it. */
+export const ExtraUnit = z
+  .object({
+    version,
+    site: key,
+    /** What it got of what is varied; null: nothing. */
+    treatment: key.nullable(),
+    reason: line('Reason', 1000),
+  })
+  .meta({ id: 'ExtraUnit' })
+export type ExtraUnit = z.infer<typeof ExtraUnit>
 
 /** Each is judged alone, by its schema too: one that is no record takes no other with it. Each has an id, so that it can be told. */
 export const RecordBatch = z
@@ -272,6 +298,14 @@ export const api = {
     summary: 'Swap what two units were dealt, before anything is planted',
     params: z.object({ trial: id, unit: id }),
     body: Swap,
+    reply: TrialFile,
+  }),
+  addUnit: route({
+    method: 'post',
+    path: '/api/trials/:trial/units',
+    summary: 'Record that a unit stands which no plan has',
+    params: oneTrial,
+    body: ExtraUnit,
     reply: TrialFile,
   }),
   changeTreatment: route({

@@ -32,6 +32,13 @@ export const Level = z
     second: line('Second name', 80).optional(),
     /** The class it is a member of: a root form, a type of product. */
     class: line('Class', 40).optional(),
+    /**
+     * What it turned out to be, on a day: what was called `was` till then is this; or is the same as another
+     * level, and both are read as one from then on. What was dealt out stays written as it was.
+     */
+    identity: z
+      .object({ on: z.iso.date('A date must be written YYYY-MM-DD.'), was: line('What it was called', 80), same: key.nullable() })
+      .optional(),
     /** Of a practice: what is done, in this order. */
     passes: z.array(Pass).min(1).max(12).optional(),
     /** In the factor's measure; null for a level that is not a quantity. */
@@ -146,11 +153,17 @@ export const Factor = z
     if (amounts === 'never' && factor.measure !== '') complain(['measure'], 'These levels are no amounts: leave the measure empty.')
     if (factor.of !== null && factor.kind !== 'rate') complain(['of'], 'Only rates are amounts of something.')
     const seen = { key: new Set<string>(), code: new Set<string>() }
+    if (factor.levels.length > 1 && factor.levels.filter((level) => (level.identity?.same ?? null) === null).length < 2)
+      complain(['levels'], 'All levels would be one: there would be nothing left to compare.')
     factor.levels.forEach((level, i) => {
       if (seen.key.has(level.key)) complain(['levels', i, 'key'], `The key “${level.key}” is used twice.`)
       if (seen.code.has(level.code)) complain(['levels', i, 'code'], `The code “${level.code}” is used twice.`)
       seen.key.add(level.key)
       seen.code.add(level.code)
+      const same = level.identity?.same ?? null
+      const other = factor.levels.find((each) => each.key === same)
+      if (same !== null && (!other || other === level || (other.identity?.same ?? null) !== null))
+        complain(['levels', i, 'identity'], `${level.code} is said to be the same as “${same}”, which is no level that stands for itself.`)
       if (factor.measure !== '' && level.amount === null)
         complain(['levels', i, 'amount'], `Level ${level.code} needs an amount in ${factor.measure}.`)
       if (factor.measure === '' && level.amount !== null)

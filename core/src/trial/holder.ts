@@ -9,3 +9,8 @@ export function unitAround(unit: Unit, kind: UnitKind, index: ReadonlyMap<string
   }
   return undefined
 }
+
+/** Whether a unit stands beside the trial though no plan has it: nothing was planned for it, and it is compared with none. */
+export function isExtra(unit: Unit, index: ReadonlyMap<string, Unit>): boolean {
+  return Object.keys(unit.planned).length === 0 && unit.in.some((id) => index.get(id)?.kind === 'demonstration')
+}

@@ -6,6 +6,7 @@ export { day, id, instant, key, line } from './text.ts'
 export { dayAfter, dayInWords, dayNumber } from './day.ts'
 export { agesInWords, daysBetween, readSpan, Span, spanInWords, type KnownDay, type SpanRead } from './span.ts'
 export { fateInWords, fateKind, fateKinds, levelOfAmount, type FateField, type FateKind, type FateNames, type FateSaid } from './fate.ts'
+export { identities } from './identity.ts'
 export { asOf, layoutWithoutDraw } from './later.ts'
 export { Person, PersonSettings } from './person.ts'
 export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
@@ -34,7 +35,7 @@ export { ReadingValue, readingInWords } from './reading-value.ts'
 export { DerivationTerm, DerivedTrait, Trait, Visit } from './trait.ts'
 export { Traits, visitsOf } from './traits.ts'
 export { dayOfYear, traitKind, traitKinds, type Choice, type Reduced, type TraitKind } from './trait-kind/index.ts'
-export { unitAround } from './holder.ts'
+export { isExtra, unitAround } from './holder.ts'
 export { inOwnAxes, turned } from './place.ts'
 export {
   bareGround,
@@ -74,6 +75,7 @@ export { Progress, Stage, Tally } from './progress.ts'
 export { ShelfItem, ShelfItemDraft } from './shelf.ts'
 export {
   api,
+  ExtraUnit,
   LaterDraw,
   LayoutRequest,
   Problem,

@@ -1,3 +1,4 @@
+import { asIdentified } from './identity.ts'
 import type { Layout, Unit } from './structure.ts'
 import { OUTSIDE, withList, type Treatments } from './treatment.ts'
 
@@ -8,17 +9,19 @@ interface Dealt {
 
 /**
  * Treatments and layouts as they stood on a day: what was drawn later was not varied yet, and every
- * unit was what it had been till then. A day that is not known is after everything.
+ * unit was what it had been till then. A day that is not known is after everything. Levels that turned out
+ * to be one are one, whenever that was found; `taken`: each is still taken for its own.
  */
-export function asOf<Of extends Dealt>(dealt: Of, day: string | null): Dealt {
+export function asOf<Of extends Dealt>(dealt: Of, day: string | null, { taken = false } = {}): Dealt {
   const later = dealt.treatments.factors.filter((factor) => day !== null && factor.drawn && factor.drawn.on > day)
-  return later.reduceRight<Dealt>(
+  const then = later.reduceRight<Dealt>(
     (found, factor) => ({
       treatments: withoutDraw(found.treatments, factor.key),
       layouts: found.layouts.map((layout) => layoutWithoutDraw(layout, factor.key, factor.drawn!.from)),
     }),
     dealt,
   )
+  return taken ? then : asIdentified(then)
 }
 
 /** The treatments as if a factor had never been drawn. */

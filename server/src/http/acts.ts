@@ -1,8 +1,10 @@
 import {
+  addExtra,
   applyPatch,
   changeTreatment,
   DocumentError,
   drawOnStanding,
+  layByHand,
   lockedChanges,
   lockInWords,
   markedLate,
@@ -15,7 +17,7 @@ import {
 } from '@canter/core/document'
 import type { SearchWatch } from '@canter/core/design'
 import { layOut, layOutAgain, layoutProblems } from '@canter/core/ground'
-import type { LaterDraw, LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
+import type { ExtraUnit, LaterDraw, LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Recorded } from '../store/trials.ts'
 import { HttpProblem, notFound } from './http-problem.ts'
@@ -113,8 +115,13 @@ const acts = {
     }
   },
 
-  drawLater: (file: TrialFile, _: Standing, { version, reason, ...asked }: LaterDraw): Recorded => {
+  drawLater: (file: TrialFile, standing: Standing, { version, reason, confirm, byHand, ...asked }: LaterDraw): Recorded => {
     current(file, file.trial.version, version)
+    if (byHand) {
+      const { change, taken } = layByHand(file, { ...asked, byHand }, standing.traits.size > 0)
+      if (taken && !confirm) throw new HttpProblem(422, 'To be confirmed', taken, { errors: [{ path: 'confirm', message: taken }] })
+      return { change, kind: 'drawn', reason }
+    }
     const today = new Date(Date.now() - DAY).toISOString().slice(0, 10)
     // What has been done already was not drawn by chance, whatever is drawn now.
     if (asked.on < today)
@@ -133,6 +140,11 @@ const acts = {
     if (file.trial.sites.some((site) => site.again === layout.siteKey && file.layouts.some((each) => each.siteKey === site.key)))
       throw locked('The same plots stand in a later season: swap before that season is added.')
     return { change: swapTreatments(file, unit, swap.with), kind: 'swapped', reason: swap.reason }
+  },
+
+  addUnit: (file: TrialFile, _: Standing, { version, site, treatment, reason }: ExtraUnit): Recorded => {
+    current(file, file.trial.version, version)
+    return { change: addExtra(file, site, treatment, uuidv7), kind: 'added', reason }
   },
 
   changeTreatment: (file: TrialFile, _: Standing, { unit, change }: { unit: string; change: TreatmentChange }): Recorded => {

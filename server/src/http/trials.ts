@@ -90,6 +90,8 @@ export function trialRoutes(routes: Routes, store: Store, feed: ChangeFeed, thre
     change(params.trial, person.id, { name: 'swap', given: { unit: params.unit, swap: body } }),
   )
 
+  routes.serve(api.addUnit, ({ params, body, person }) => change(params.trial, person.id, { name: 'addUnit', given: body }))
+
   routes.serve(api.changeTreatment, ({ params, body, person }) =>
     change(params.trial, person.id, { name: 'changeTreatment', given: { unit: params.unit, change: body } }),
   )

@@ -1,4 +1,4 @@
-import { countEnds, endsInWords, sentencesOf, type BothWays, type Ended, type TermResult } from '@canter/core/analysis'
+import { capital, countEnds, endsInWords, sentencesOf, type BothWays, type Ended, type TermResult } from '@canter/core/analysis'
 import type { UnitSystem } from '@canter/core/quantity'
 
 /** The answer both ways: with what was left out kept in, without what something happened to, and as planned. */
@@ -6,22 +6,23 @@ export function BothWaysLines({ both, system }: { both: BothWays; system: UnitSy
   const lines = [
     ...(both.all === both.without || both.without.leftOut === 0
       ? []
-      : [{ about: `With every ${both.all.unit} kept in`, analysis: both.all, changes: true, verdict: '' }]),
+      : [{ about: `With every ${both.all.unit} kept in`, analysis: both.all, changes: true, words: '' }]),
     ...both.others,
   ]
   if (lines.length === 0) return null
   return (
     <div data-testid="other-way">
-      {lines.map(({ about, analysis, changes, verdict }) => {
+      {lines.map(({ about, analysis, changes, words }) => {
         const first = changes && analysis ? sentencesOf(analysis, system)[0] : undefined
         return (
           <p key={about} className="small" style={{ margin: '0 0 6px' }}>
-            {first && (
+            {first ? (
               <>
-                <strong>{about}:</strong> {first.text}{' '}
+                <strong>{about}:</strong> {first.text} {words && `${capital(words)}.`}
               </>
+            ) : (
+              `${about}, ${words}.`
             )}
-            {verdict}
           </p>
         )
       })}

@@ -1,5 +1,6 @@
 import {
   api,
+  type ExtraUnit,
   type LayoutRequest,
   type LaterDraw,
   type SectionEdit,
@@ -110,6 +111,12 @@ export function useLaterDraw(id: string) {
 export function useSwap(id: string) {
   return useTrialChange<Omit<Swap, 'version'> & { unit: string }>(id, (file, { unit, ...body }) =>
     call(api.swap, { params: { trial: id, unit }, body: { ...body, version: file.trial.version } }),
+  )
+}
+
+export function useExtraUnit(id: string) {
+  return useTrialChange<Omit<ExtraUnit, 'version'>>(id, (file, body) =>
+    call(api.addUnit, { params: { trial: id }, body: { ...body, version: file.trial.version } }),
   )
 }
 

@@ -9,6 +9,7 @@ import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSelection } from '../data/selection.ts'
 import { keep } from '../data/sync.ts'
+import { ExtraPlot } from './extra-plot.tsx'
 import { Happened } from './happened.tsx'
 import { WhenField, whenMeant } from './when-field.tsx'
 
@@ -96,6 +97,7 @@ export function Planting() {
             Was a plot lost, moved, replanted or given something else? Pick it on the plan to put that on record.
           </p>
         ))}
+      {fixed && site.again === null && <ExtraPlot />}
     </section>
   )
 }

@@ -1,10 +1,12 @@
-import { isCrossing, marksOf, type Unit } from '@canter/core/trial'
+import { isCrossing, marksOf, type Span, type Unit } from '@canter/core/trial'
 import { Button, Group, Radio, Select, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
 import { useState } from 'react'
+import { useKnownDays } from '../data/known-days.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { useSaving } from '../data/saving.ts'
 import { useTreatmentChange } from '../data/trial-file.ts'
+import { WhenField, whenMeant } from './when-field.tsx'
 
 /** Puts on record that a unit carries something else than was written, factor by factor, and why. */
 export function TreatmentChangeForm({ unit }: { unit: Unit }) {
@@ -18,10 +20,13 @@ export function TreatmentChangeForm({ unit }: { unit: Unit }) {
   const whole = !isCrossing(treatments) || (own.length === treatments.factors.length && own.length > 1)
   const current = whole ? (treatments.list.find((each) => same(marksOf(each, treatments.factors), unit.received))?.key ?? '') : ''
   const form = useForm({
-    initialValues: { treatment: current, levels: { ...unit.received }, change: 'misapplied', reason: '' },
+    initialValues: { treatment: current, levels: { ...unit.received }, change: 'misapplied', reason: '', when: '' },
     validate: { reason: (value) => (value.trim() === '' ? 'Say what happened.' : null) },
   })
   const { values } = form
+  const known = useKnownDays()
+  const [meant, setMeant] = useState<Span | null>(null)
+  const read = whenMeant(values.when, meant, { year: trial.question.season, known })
   const chosen = treatments.list.find((each) => each.key === values.treatment)
   const received = whole ? (chosen ? marksOf(chosen, treatments.factors) : unit.received) : values.levels
   const changed = !same(received, unit.received)
@@ -32,7 +37,7 @@ export function TreatmentChangeForm({ unit }: { unit: Unit }) {
       style={{ marginTop: 10 }}
       onSubmit={form.onSubmit(({ change, reason }) =>
         mutate(
-          { unit: unit.id, received, change: change as 'misapplied', reason: reason.trim() },
+          { unit: unit.id, received, change: change as 'misapplied', on: read.ok ? read.span : null, reason: reason.trim() },
           {
             onSuccess: (file) => {
               remember(file)
@@ -67,6 +72,17 @@ export function TreatmentChangeForm({ unit }: { unit: Unit }) {
               />
             ))
         )}
+        <div className="half">
+          <WhenField
+            label="When, if it is known"
+            text={values.when}
+            year={trial.question.season}
+            known={known}
+            onText={(when) => form.setFieldValue('when', when)}
+            chosen={meant}
+            onChosen={setMeant}
+          />
+        </div>
         <TextInput label="Reason" className="half" maxLength={1000} {...form.getInputProps('reason')} />
       </div>
       <Radio.Group {...form.getInputProps('change')} mt={8} aria-label="What happened">
@@ -76,7 +92,14 @@ export function TreatmentChangeForm({ unit }: { unit: Unit }) {
         </Group>
       </Radio.Group>
       {problem && <p className="caution small">Not put on record: {problem}</p>}
-      <Button type="submit" mt={8} size="compact-md" variant="outline" disabled={!changed} loading={isPending}>
+      <Button
+        type="submit"
+        mt={8}
+        size="compact-md"
+        variant="outline"
+        disabled={!changed || (values.when.trim() !== '' && !read.ok)}
+        loading={isPending}
+      >
         Put on record
       </Button>
     </form>

@@ -4,6 +4,7 @@ import type { ReactNode } from 'react'
 import type { Saved } from '../data/saving.ts'
 import { TreatmentsAndComparisons } from './comparison-list.tsx'
 import { FactorSheet } from './factor-sheet.tsx'
+import { Identity } from './identity.tsx'
 import { Lock } from './lock.tsx'
 import { MixedUp } from './mixed-up.tsx'
 import type { ChangeSection } from '../data/saving.ts'
@@ -72,6 +73,7 @@ export function TreatmentSheet({ draft, change, fixed, measured, problems, stand
           )}
         </>
       )}
+      {fixed && !treatments.blinded && <Identity treatments={treatments} onChange={take} />}
       {fixed && standing}
     </section>
   )

@@ -16,6 +16,7 @@ import { useSaving } from '../data/saving.ts'
 import { useUnitViews } from '../data/units.ts'
 import { capital, colouringOf, colourings, measure, type Colouring, type Ground } from './colouring/index.ts'
 import { swatchFill, treatmentColours } from '@canter/core/ground'
+import { Layers } from './layers.tsx'
 import { Legend } from './legend.tsx'
 import { groundMarks } from './ground-marks.tsx'
 import { MANY, Plan } from './plan.tsx'
@@ -189,6 +190,7 @@ function UnitCard({ open, selected, trait }: { open: OpenGround; selected: strin
   const { units: system } = usePerson()
   const { trial, visit, units } = open
   const unit = selected ? units.get(selected) : undefined
+  const [layered, setLayered] = useState(false)
   const rows = useSlice<Part<RowView>>(trial.id, unit ? `row ${unit.id} ${visit.key}` : null, (from) =>
     from.rows(trial.id, [unit!.id], visit.key, null),
   )
@@ -256,6 +258,12 @@ function UnitCard({ open, selected, trait }: { open: OpenGround; selected: strin
           <strong>{note.kind === 'left out' ? 'Left out' : (note.flag ?? 'Note')}:</strong> {note.text}
         </div>
       ))}
+      {row && (
+        <button type="button" className="link-button small" aria-expanded={layered} onClick={() => setLayered(!layered)}>
+          {layered ? 'Less' : 'What its ground got'}
+        </button>
+      )}
+      {row && layered && <Layers key={unit.id} unit={unit} fates={row.fates} operations={row.operations} />}
     </div>
   )
 }
