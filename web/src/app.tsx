@@ -25,6 +25,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, Component: WeekPage },
       { path: 'trials/new', lazy: async () => ({ Component: (await import('./pages/new-trial.tsx')).NewTrialPage }) },
+      { path: 'trials/import', lazy: async () => ({ Component: (await import('./pages/import.tsx')).ImportPage }) },
       {
         path: 'trials/:trial',
         lazy: async () => ({ Component: (await import('./pages/trial.tsx')).TrialPage }),

@@ -9,3 +9,4 @@ export { asWritten, PlanFile, readPlan, readPlanTable, type PlanTable } from './
 export { upgradeEvent, upgradeRecord, upgradeTrial } from './upgrade/one-to-two.ts'
 export { laidOutTable, readDesignRequest, requestedTrial, type DesignRequestFile } from './design-request.ts'
 export { readTreatmentList, type ListResult, type ReadWay } from './treatment-list.ts'
+export * from './import/index.ts'

@@ -1,6 +1,6 @@
 import { destination } from '@turf/destination'
 import { edgesOf, cornersOf } from '../ground/index.ts'
-import { treatmentOn, type Ground, type Layout, type Point, type Trial } from '../trial/index.ts'
+import { holdersOf, treatmentOn, type Ground, type Layout, type Point, type Trial } from '../trial/index.ts'
 
 /** Eight decimals of a degree are a millimetre. */
 const DECIMALS = 1e8
@@ -34,7 +34,9 @@ export function planGeoJson(trial: Trial, layouts: readonly Layout[]): string {
             treatment: got?.code ?? null,
             treatment_name: got?.name ?? null,
             treatment_planned: planned?.code ?? null,
-            lies_in: unit.in.flatMap((id) => (index.get(id) ? [`${index.get(id)!.kind} ${index.get(id)!.code}`] : [])).join('; '),
+            lies_in: holdersOf(unit, index)
+              .map((each) => `${each.kind} ${each.code}`)
+              .join('; '),
           }),
           id: unit.id,
         },

@@ -1,5 +1,5 @@
 import type { TrialBook } from '../numbers/index.ts'
-import { marksOn, treatmentOn, unitAround, type Layout, type Site, type Trial } from '../trial/index.ts'
+import { holdersOf, marksOn, treatmentOn, unitAround, type Layout, type Site, type Trial } from '../trial/index.ts'
 import { writeCsv } from './table.ts'
 
 /**
@@ -29,6 +29,9 @@ export function plotsTable(trial: Trial, layouts: readonly Layout[], book: Trial
     ...treatments.factors.flatMap((factor) => [factor.key, ...(factor.measure ? [`${factor.key}_amount [${factor.measure}]`] : [])]),
     'x [m]',
     'y [m]',
+    'width [m]',
+    'length [m]',
+    'turn [°]',
     'walk',
     ...all.map((trait) => (trait.unit && trait.unit !== 'score' ? `${trait.key} [${trait.unit}]` : trait.key)),
     'left_out',
@@ -46,9 +49,8 @@ export function plotsTable(trial: Trial, layouts: readonly Layout[], book: Trial
           unit.kind,
           unit.code,
           unitAround(unit, 'block', index)?.code ?? '',
-          unit.in
-            .map((id) => index.get(id))
-            .flatMap((each) => (each ? [`${each.kind} ${each.code}`] : []))
+          holdersOf(unit, index)
+            .map((each) => `${each.kind} ${each.code}`)
             .join('; '),
           treatmentOn(unit, index, treatments)?.code ?? '',
           treatmentOn(unit, index, treatments, 'planned')?.code ?? '',
@@ -58,6 +60,9 @@ export function plotsTable(trial: Trial, layouts: readonly Layout[], book: Trial
           }),
           String(unit.place?.x ?? ''),
           String(unit.place?.y ?? ''),
+          String(unit.place?.width ?? ''),
+          String(unit.place?.length ?? ''),
+          String(unit.place?.turn ?? ''),
           String(unit.walk ?? ''),
           ...all.map((trait) => cellOf(book, unit.id, trait.key, visit.key)),
           notes

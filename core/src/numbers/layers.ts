@@ -138,7 +138,9 @@ function levelInWords(factor: Factor, level: Level): string {
   const passes = (level.passes ?? []).map(
     ({ tool, depth }) => `${tool}${depth === null ? '' : ` ${withUnit(formatPlain(depth, 3), 'cm')}`}`,
   )
-  return [level.name, amount && !level.name.includes(formatPlain(level.amount!, 5)) ? amount : '', passes.join(', then ')].filter(Boolean).join('; ')
+  return [level.name, amount && !level.name.includes(formatPlain(level.amount!, 5)) ? amount : '', passes.join(', then ')]
+    .filter(Boolean)
+    .join('; ')
 }
 
 /** The last change of what a unit got, with its day. */

@@ -35,7 +35,7 @@ export { ReadingValue, readingInWords } from './reading-value.ts'
 export { DerivationTerm, DerivedTrait, Trait, Visit } from './trait.ts'
 export { Traits, visitsOf } from './traits.ts'
 export { dayOfYear, traitKind, traitKinds, type Choice, type Reduced, type TraitKind } from './trait-kind/index.ts'
-export { isExtra, unitAround } from './holder.ts'
+export { holdersOf, isExtra, unitAround } from './holder.ts'
 export { inOwnAxes, turned } from './place.ts'
 export {
   bareGround,

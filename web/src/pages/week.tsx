@@ -1,7 +1,7 @@
 import { api, Stage, type TrialSummary } from '@canter/core/trial'
 import { ActionIcon, Anchor, Button, FileButton, Group, Menu, TextInput } from '@mantine/core'
 import { notifications } from '@mantine/notifications'
-import { IconDots, IconPlus, IconSearch, IconUpload } from '@tabler/icons-react'
+import { IconDots, IconPlus, IconSearch, IconTable, IconUpload } from '@tabler/icons-react'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
@@ -46,6 +46,9 @@ export function WeekPage() {
             onChange={(event) => setFind(event.currentTarget.value)}
             className={classes.find}
           />
+          <Button component={Link} to="/trials/import" variant="outline" leftSection={<IconTable size={16} />}>
+            From a spreadsheet
+          </Button>
           <ImportButton />
           <Button component={Link} to="/trials/new" leftSection={<IconPlus size={16} />}>
             New trial
@@ -203,6 +206,9 @@ function Empty({ aside }: { aside: boolean }) {
       </p>
       <Button component={Link} to="/trials/new">
         Begin with a question
+      </Button>{' '}
+      <Button component={Link} to="/trials/import" variant="subtle">
+        Or bring one in from a spreadsheet
       </Button>
     </div>
   )

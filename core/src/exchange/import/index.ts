@@ -1,0 +1,6 @@
+export { importedContents } from './contents.ts'
+export { understand, type Understood } from './layout.ts'
+export { saidOf, type ImportSaid } from './said.ts'
+export { proposeRoles, roles, type Matched, type RoleKey } from './roles.ts'
+export { readSource, textSource } from './source.ts'
+export type { Source } from './source-table.ts'
