@@ -67,9 +67,16 @@ export function productRate(
 
 /**
  * The product each level needs at a site. `units` are those of its layout, or of its outline before
- * anything is dealt out. Amounts follow what was planned, since it is weighed before it is given.
+ * anything is dealt out. Amounts follow each unit as it is, a label put right too; for what is `gone`
+ * nothing is weighed any more.
  */
-export function nutrientAmounts(treatments: Treatments, supply: Supply | null, site: Site, units: readonly Unit[]): AmountsOutcome {
+export function nutrientAmounts(
+  treatments: Treatments,
+  supply: Supply | null,
+  site: Site,
+  units: readonly Unit[],
+  gone: ReadonlySet<string> = new Set(),
+): AmountsOutcome {
   const factor = nutrientFactor(treatments)
   if (!factor)
     return { ok: false, problem: 'The treatments of this trial are not rates of a nutrient, so there is nothing to weigh out here.' }
@@ -77,7 +84,9 @@ export function nutrientAmounts(treatments: Treatments, supply: Supply | null, s
   const area = plotArea(site.ground)
   const applications = given('Applications', supply?.applications ?? 1, '')
   const index = new Map(units.map((unit) => [unit.id, unit]))
-  const treated = units.filter((unit) => unit.kind === site.design.unit)
+  const treated = units.filter((unit) => unit.kind === site.design.unit && !gone.has(unit.id))
+  // Before anything is dealt out, units are only planned.
+  const which = units.some((unit) => Object.keys(unit.received).length > 0) ? 'received' : 'planned'
   const blocks = units.filter((unit) => unit.kind === 'block').length
   const levels: LevelAmounts[] = []
   for (const level of factor.levels) {
@@ -85,7 +94,7 @@ export function nutrientAmounts(treatments: Treatments, supply: Supply | null, s
     if (!product.ok) return product
     const perApplication = workedProduct('Product at each application', 'kg/ha', [times(product.rate), over(applications)])
     const perPlot = workedProduct(`Product per ${site.design.unit}`, 'g', [times(perApplication), times(area)])
-    const mine = treated.filter((unit) => marksOn(unit, index, 'planned')[factor.key] === level.key)
+    const mine = treated.filter((unit) => marksOn(unit, index, which)[factor.key] === level.key)
     const each = blocks > 0 && mine.length % blocks === 0 ? mine.length / blocks : 0
     levels.push({
       level,

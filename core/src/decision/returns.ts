@@ -192,10 +192,12 @@ export function decisionInputs(trial: Pick<Trial, 'traits'>, layouts: readonly L
     const value = trait === null ? null : book.value(unit, trait, last(trait))
     return value?.kind === 'value' ? value.worked : null
   }
-  return book.observations(harvested.key, last(harvested.key)).observations.flatMap(({ unit }): DecisionInput[] => {
+  const found = book.observations(harvested.key, last(harvested.key))
+  return found.observations.flatMap(({ unit }): DecisionInput[] => {
     const yielded = figure(unit, harvested.key)
     if (!units.has(unit) || !yielded) return []
-    const leftOut = [yieldTrait, qualityTrait].some((trait) => trait !== null && book.leftOut(unit, trait) !== undefined)
+    const byHand = [yieldTrait, qualityTrait].some((trait) => trait !== null && book.leftOut(unit, trait) !== undefined)
+    const leftOut = byHand || found.leftOut.has(unit)
     return [
       {
         unit,

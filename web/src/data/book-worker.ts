@@ -16,7 +16,7 @@ import {
 } from '@canter/core/numbers'
 import { decisionInputs, type DecisionInput } from '@canter/core/decision'
 import type { UnitSystem } from '@canter/core/quantity'
-import type { Fate, FieldRecord, Layout, Note, Progress, Trial } from '@canter/core/trial'
+import { fateKind, type Fate, type FieldRecord, type Layout, type Note, type Progress, type Trial } from '@canter/core/trial'
 import { expose } from 'comlink'
 import { localStore } from './local-store.ts'
 
@@ -119,6 +119,13 @@ const api = {
   async remove(trial: string, ids: string[]): Promise<string[]> {
     if (!open.has(trial)) return []
     return touching(await opened(trial), (book) => book.remove(ids))
+  },
+
+  /** Units lost or discarded by now: nothing more is put on them. */
+  async gone(trial: string, site: string): Promise<string[]> {
+    const { book, layouts } = await opened(trial)
+    const units = layouts.find((layout) => layout.siteKey === site)?.units ?? []
+    return units.flatMap(({ id }) => (book.allFates(id).some((fate) => fateKind(fate.kind).compared === 'gone') ? [id] : []))
   },
 
   async progress(trial: string): Promise<Progress> {

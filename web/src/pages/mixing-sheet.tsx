@@ -2,6 +2,7 @@ import { applicationCautions, nutrientAmounts, sheetRefusal } from '@canter/core
 import { outline, plotArea } from '@canter/core/ground'
 import { counted, formatQuantity, workingLine } from '@canter/core/quantity'
 import { Link, useParams } from 'react-router'
+import { useGone } from '../data/gone.ts'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { factorColours, swatchFill } from '@canter/core/ground'
@@ -21,7 +22,8 @@ export function MixingSheetPage() {
 /** What the person at the balance needs, and nothing that can be misread. */
 function Sheet({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
   const { units } = usePerson()
-  const outcome = nutrientAmounts(trial.treatments, trial.amounts.supply, site, layout?.units ?? outline(trial, site.key))
+  const gone = useGone(trial.id, site.key)
+  const outcome = nutrientAmounts(trial.treatments, trial.amounts.supply, site, layout?.units ?? outline(trial, site.key), gone)
   if (!outcome.ok) return <p className="sentence">{outcome.problem}</p>
   const refusal = sheetRefusal(trial.amounts.supply, outcome.amounts.overMaximum)
   if (refusal) {

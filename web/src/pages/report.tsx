@@ -290,7 +290,7 @@ function TraitMeans({
   means,
 }: {
   open: OpenTrial
-  means: readonly { trait: string; means: ReadonlyMap<string, { mean: number; n: number }> }[]
+  means: readonly { trait: string; means: ReadonlyMap<string, { mean: number; n: number; started: number }> }[]
 }) {
   const { units: system } = usePerson()
   const all = means.map((each) => ({ ...each, of: traitOf(trial, each.trait) })).filter((each) => each.means.size > 0)
@@ -315,6 +315,12 @@ function TraitMeans({
               return (
                 <td key={of.key} className="number">
                   {found ? formatNumber(shown(found.mean, measure(of), system).value, 3) : '–'}
+                  {found && found.n < found.started && (
+                    <span className="quiet small">
+                      {' '}
+                      {found.n} of {found.started}
+                    </span>
+                  )}
                 </td>
               )
             })}

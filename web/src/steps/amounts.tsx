@@ -1,11 +1,12 @@
 import { applicationCautions, nutrientAmounts, nutrientFactor, sheetRefusal, type LevelAmounts } from '@canter/core/amounts'
 import { outline } from '@canter/core/ground'
 import { emptySupply } from '@canter/core/numbers'
-import { figure, formatQuantity, workingChain, type Worked } from '@canter/core/quantity'
-import { nutrientName, nutrientOf, type Supply } from '@canter/core/trial'
+import { counted, figure, formatQuantity, workingChain, type Worked } from '@canter/core/quantity'
+import { nutrientName, nutrientOf, type Supply, type Unit } from '@canter/core/trial'
 import { Button, Select } from '@mantine/core'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
+import { useGone } from '../data/gone.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson, useShelf } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
@@ -22,6 +23,7 @@ export function AmountsStep() {
   const { units } = usePerson()
   const shelf = useShelf()
   const [shownWorking, setShownWorking] = useState<Worked | null>(null)
+  const gone = useGone(trial.id, site.key)
   const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
   const factor = nutrientFactor(trial.treatments)
   if (trial.treatments.blinded && !opened)
@@ -50,7 +52,7 @@ export function AmountsStep() {
   const change = (patch: Partial<Supply>) =>
     save('amounts', { supply: { ...(supply ?? emptySupply(`Product with ${nutrientName(nutrient).toLowerCase()}`)), ...patch } })
   const offered = shelf.flatMap((item) => (item.kind === 'product' && item.body.analysis[nutrient] ? [item] : []))
-  const outcome = nutrientAmounts(trial.treatments, supply, site, placed)
+  const outcome = nutrientAmounts(trial.treatments, supply, site, placed, gone)
   const refusal = outcome.ok ? sheetRefusal(supply, outcome.amounts.overMaximum) : null
   const colours = factorColours(trial.treatments, factor)
   const controls = new Set(trial.treatments.list.flatMap((each) => (each.role === 'untreated control' ? [each.levels[factor.key]] : [])))
@@ -192,6 +194,7 @@ export function AmountsStep() {
               </tr>
             </tbody>
           </table>
+          <GoneLine gone={gone} placed={placed} unit={site.design.unit} />
           <p className="small quiet" data-testid="working" style={{ minHeight: 40, margin: '6px 0 0' }}>
             {shownWorking
               ? workingChain(shownWorking, units).map((line) => (
@@ -237,5 +240,16 @@ export function AmountsStep() {
         ))}
       </section>
     </>
+  )
+}
+
+/** Of what is lost or discarded: that nothing is weighed for it any more. */
+function GoneLine({ gone, placed, unit }: { gone: ReadonlySet<string>; placed: readonly Unit[]; unit: string }) {
+  const lost = placed.filter((each) => each.kind === unit && gone.has(each.id))
+  return lost.length === 0 ? null : (
+    <p className="small quiet" style={{ margin: '6px 0 0' }}>
+      {counted(lost.length, unit)} lost or discarded ({lost.map((each) => each.code).join(', ')}): nothing is weighed for{' '}
+      {lost.length === 1 ? 'it' : 'them'}.
+    </p>
   )
 }
