@@ -177,6 +177,11 @@ describe('a spreadsheet begun elsewhere', () => {
   })
 })
 
+it('tabs below a title are tabs', () => {
+  const source = textSource('pasted', 'Oats, 2026\n\nplot\tblock\ttreatment\tyield\n1\t1\tA\t5,2\n2\t1\tB\t5,4\n')
+  expect([source.columns, source.rows.length]).toEqual([['plot', 'block', 'treatment', 'yield'], 2])
+})
+
 describe('a plan that was exported comes back equal', () => {
   const exported = (key: string): { trial: Trial; layouts: Layout[]; records: FieldRecord[] } => {
     const trial = asTrial({ ...trialFor(key, 2) })

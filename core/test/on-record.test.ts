@@ -70,6 +70,8 @@ describe('a practice laid later by hand', () => {
     const control = plots.filter((plot) => plot.received['factor-1'] === 'l0')
     expect(layByHand(document, asked(control), false).taken).toContain('no unit of N0 (0 kg N/ha), the only control as it was')
     expect(layByHand(document, asked(control.slice(1)), false).taken).toBeNull()
+    const blocks = plots.filter((plot) => Number(plot.code) < 300)
+    expect(layByHand(document, asked(blocks), false).taken).toContain('cannot be told from what the blocks do')
     const block = document.layouts[0]!.units.find((unit) => unit.kind === 'block')!
     expect(() => layByHand(document, asked([block]), false)).toThrow(/name the plots/)
     expect(() => layByHand(document, { ...asked(), byHand: [{ unit: PERSON, way: 1 }] }, false)).toThrow(/not part of a layout/)

@@ -40,7 +40,9 @@ export function wordsOf(
     const verb = several ? 'was' : 'were'
     return how === 'randomised' || how === 'constrained'
       ? `${what} ${verb} randomised to ${plural(appliedTo)}${within ? ` within each ${within}` : ''}${how === 'constrained' ? ', under constraints' : ''}`
-      : `${what} ${verb} not randomised to ${plural(appliedTo)} (${how})`
+      : how === 'systematic'
+        ? `${what} ${verb} put on ${plural(appliedTo)} in a fixed order`
+        : `${what} ${verb} put on ${plural(appliedTo)} without a draw`
   })
   const fixed = mixed
     ? mixed.takenOut.map((kind) => plural(kind))

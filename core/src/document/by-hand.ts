@@ -1,6 +1,6 @@
 import { nearestHolder } from '../design/index.ts'
 import { counted, plural } from '../quantity/index.ts'
-import { dayInWords, treatmentOn, type LaterDraw, type Treatment, type Unit } from '../trial/index.ts'
+import { dayInWords, treatmentOn, type LaterDraw, type Layout, type Treatment, type Unit } from '../trial/index.ts'
 import { finest, refuse, refused, variedFrom } from './later-draw.ts'
 import type { Change, Document } from './patch.ts'
 
@@ -9,8 +9,8 @@ type Asked = Omit<LaterDraw, 'version' | 'reason' | 'confirm' | 'byHand'> & { re
 /**
  * A practice laid later across some of the units, by hand: from that day it is a factor of its own on
  * them, and not randomised. What was read before stays as it was. `taken`: that it leaves no unit of
- * what others are compared with as it was, in words, which is to be asked before it is kept; null when
- * it does not. Throws DocumentError where what is named cannot be handled so.
+ * what others are compared with as it was, or cannot be told from what the units lie in, in words, which
+ * is to be asked before it is kept; null when neither is so. Throws DocumentError where what is named cannot be handled so.
  */
 export function layByHand({ trial, layouts }: Document, asked: Asked, late: boolean): { change: Change; taken: string | null } {
   const ways = new Map(asked.byHand.map(({ unit, way }) => [unit, way]))
@@ -51,7 +51,29 @@ export function layByHand({ trial, layouts }: Document, asked: Asked, late: bool
     },
     { how: 'not randomised', late, what: (name) => `${name} laid by hand on ${counted(found, 'unit')}, from ${dayInWords(asked.on)}` },
   )
-  return { change, taken: takenAway({ trial, layouts }, ways) }
+  const doubts = [takenAway({ trial, layouts }, ways), ...here.map((layout) => notToldApart(layout, ways))].filter((each) => each !== null)
+  return { change, taken: doubts.length > 0 ? doubts.join(' ') : null }
+}
+
+/** Whether what is laid lies on whole blocks only, so that blocks and practice are one, in words. */
+function notToldApart({ structure, units }: Layout, ways: ReadonlyMap<string, number>): string | null {
+  const kind = finest(
+    structure.factors.map((each) => each.appliedTo),
+    units,
+  )
+  const index = new Map(units.map((unit) => [unit.id, unit]))
+  const own = units.filter((unit) => unit.kind === kind)
+  const [first] = own
+  const holder = first && nearestHolder(first, index)
+  if (!holder || holder.kind === 'site') return null
+  const groups = new Map<string, Set<number>>()
+  for (const unit of own) {
+    const at = nearestHolder(unit, index)?.id ?? ''
+    groups.set(at, (groups.get(at) ?? new Set()).add(ways.get(unit.id) ?? 0))
+  }
+  return [...groups.values()].every((found) => found.size === 1)
+    ? `It lies on whole ${plural(holder.kind)} only: what it does cannot be told from what the ${plural(holder.kind)} do.`
+    : null
 }
 
 /** Whether all units of a control come to be handled another way, at a site, in words. */

@@ -143,6 +143,11 @@ function Form({ onDone }: { onDone: () => void }) {
             description={named?.ok ? counted(named.units.length, unit ?? 'plot') : undefined}
             inputWrapperOrder={['label', 'input', 'description', 'error']}
             {...form.getInputProps('plots')}
+            onChange={(event) => {
+              form.setFieldValue('plots', event.currentTarget.value)
+              setSure(false)
+              setProblem(null)
+            }}
           />
         ) : (
           <>

@@ -36,7 +36,10 @@ export class Voice {
     this.shared = sharedNames(Object.values(vocabulary.factors))
   }
 
+  /** A factor by its name; of a term of several, all of them. */
   factor(key: string): string {
+    const parts = key.split(':')
+    if (parts.length > 1 && !(key in this.analysis.vocabulary.factors)) return parts.map((part) => this.factor(part)).join(' × ')
     const name = this.analysis.vocabulary.factors[key]?.name ?? key
     return quotedIf(name, WORDS.has(name.toLowerCase()) || BENDING.test(name))
   }

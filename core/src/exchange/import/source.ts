@@ -21,8 +21,9 @@ export async function readSource(name: string, bytes: Uint8Array): Promise<Sourc
 
 /** The same from text: a file, or what was copied from a spreadsheet. */
 export function textSource(name: string, text: string): Source {
-  const [first = ''] = text.trimStart().split(/[\r\n]/, 1)
-  const count = (mark: string): number => first.split(mark).length
+  // A title above the table has no marks: they are counted over the first lines.
+  const first = text.split(/[\r\n]+/, 30)
+  const count = (mark: string): number => first.reduce((sum, line) => sum + line.split(mark).length, 0)
   const delimiter = [',', ';', '\t'].reduce((best, mark) => (count(mark) > count(best) ? mark : best))
   const { data, errors } = Papa.parse<string[]>(text, { delimiter })
   const open = errors.find((error) => error.type === 'Quotes')
