@@ -89,6 +89,8 @@ export class TrialBook {
   #conflicts = 0
   /** Units that something is on record to have happened to: mostly none. */
   #fated: ReadonlySet<string> = new Set()
+  /** By unit what happened to it or to one it lies in, the earliest first. */
+  #fates: ReadonlyMap<string, readonly Fate[]> = new Map()
 
   constructor(trial: BookTrial, layouts: readonly Layout[], records: Iterable<FieldRecord> = []) {
     this.records = new RecordSet(records)
@@ -116,6 +118,7 @@ export class TrialBook {
       }
     }
     this.#fated = new Set(this.records.fated())
+    this.#fates = this.#fatesByUnit()
     this.#values.clear()
     this.#cells.clear()
     this.#filled.clear()
@@ -178,18 +181,15 @@ export class TrialBook {
   }
 
   /** What happened to a unit, or to one it lies in, by a visit; by now where none is named. */
-  fatesOf(id: string, visit?: string): Fate[] {
+  fatesOf(id: string, visit?: string): readonly Fate[] {
     const all = this.allFates(id)
     if (all.length === 0 || visit === undefined) return all
     return holdingOn(all, this.#plannedDay(visit))
   }
 
   /** All that is on record of a unit and those it lies in, and stands. */
-  allFates(id: string): Fate[] {
-    const unit = this.#fated.size > 0 ? this.unit(id) : undefined
-    if (!unit) return []
-    const line = lineOf(unit, (each) => this.unit(each)).filter((each) => this.#fated.has(each.id))
-    return line.flatMap((each) => this.records.fates(each.id)).sort((a, b) => (a.on.from < b.on.from ? -1 : 1))
+  allFates(id: string): readonly Fate[] {
+    return this.#fates.get(id) ?? []
   }
 
   /** Whether nothing is read on a unit any more at a visit. */
@@ -200,6 +200,17 @@ export class TrialBook {
   /** How many samples of a trait are taken at a unit: as many more as it was divided into. */
   samplesAt(id: string, trait: Pick<Trait, 'samples'>, visit: string): number {
     return trait.samples * (this.#fated.size === 0 ? 1 : partsOfUnit(this.fatesOf(id, visit)))
+  }
+
+  #fatesByUnit(): ReadonlyMap<string, readonly Fate[]> {
+    const found = new Map<string, readonly Fate[]>()
+    if (this.#fated.size === 0) return found
+    const own = new Map([...this.#fated].map((id) => [id, this.records.fates(id)]))
+    for (const { unit } of this.#units.values()) {
+      const fates = lineOf(unit, (id) => this.unit(id)).flatMap((each) => own.get(each.id) ?? [])
+      if (fates.length > 0) found.set(unit.id, fates.sort((a, b) => (a.on.from < b.on.from ? -1 : 1))) // prettier-ignore
+    }
+    return found
   }
 
   #plannedDay(visit: string): string | null {

@@ -156,7 +156,7 @@ const api = {
     return {
       fields: fieldsAt(book, traitsAt(facts, visit, only), stop, visit),
       notes: [...book.records.notes(unit), ...inside],
-      fates: book.fatesOf(unit, visit),
+      fates: [...book.fatesOf(unit, visit)],
     }
   },
 
