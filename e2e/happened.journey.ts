@@ -227,6 +227,9 @@ test('a trial begun elsewhere is analysed from one odd spreadsheet', async ({ pa
   await choose(page, 'Variety is', 'Not taken over')
   await expect(understood).toContainText('with 2 treatments')
   await choose(page, 'Variety is', 'Something that is varied')
+  // That chance dealt it out nobody can see: it has to be said.
+  await expect(page.getByRole('button', { name: 'So it is: take it over' })).toBeDisabled()
+  await page.getByText('By chance', { exact: true }).click()
   await page.getByLabel('Title').fill('Oats from elsewhere')
   await page.getByRole('button', { name: 'So it is: take it over' }).click()
   await expect(page.getByText('Not taken over: It still needs the crop.')).toBeVisible()

@@ -111,14 +111,32 @@ describe('a spreadsheet begun elsewhere', () => {
       // prettier-ignore
       for (const water of waters) for (const cultivar of b === '2' ? ['B', 'A', 'C'] : ['A', 'C', 'B']) text.push(`${++n},${b},${water},${cultivar},${30 + (n % 7)}`)
     const found = read(text.join('\n'))
-    expect(found.asked.find((each) => each.key === 'runs')!.text).toContain('all plots of one water stand side by side')
+    expect(found.asked.find((each) => each.key === 'runs')!.text).toContain('all plots of one Water stand side by side')
     expect(found.layouts[0]!.structure.factors.map((each) => [each.factor, each.appliedTo, each.within])).toEqual([
       ['water', 'main plot', 'block'],
       ['cultivar', 'plot', 'main plot'],
     ])
-    expect(found.sentences).toContain('water, 2 levels (DRY, WET), was put on whole main plots within each block.')
+    expect(found.sentences).toContain('Water, 2 levels (DRY, WET), was put on whole main plots within each block.')
     const plain = read(text.join('\n'), { runs: [] })
     expect(plain.layouts[0]!.structure.factors.every((each) => each.appliedTo === 'plot' && each.within === 'block')).toBe(true)
+  })
+
+  it('sites have what stands there, benches hold pots, days and yes are seen and not given', () => {
+    const sites = read(
+      'site,plot,block,variety,yield\nN,1,1,A,50\nN,2,1,B,60\nN,3,2,B,61\nN,4,2,A,52\nS,1,1,A,40\nS,2,1,B,41\nS,3,1,C,45\nS,4,2,C,46\nS,5,2,A,42\nS,6,2,B,44',
+    )
+    expect(sites.draft.sites.map((site) => site.without.length)).toEqual([1, 0])
+    expect(sites.sentences).toContain('2 blocks: each holds every treatment once.')
+    const pots = read(
+      'Pot no.,Bench,Regulator (mg/L),Height (cm),flower,alive\n1,1,0,30,2026-05-01,yes\n2,1,5,25,2026-05-04,no\n3,2,5,26,2026-05-04,yes\n4,2,0,31,2026-05-02,yes',
+      { kind: 'pot' },
+    )
+    expect(pots.layouts[0]!.structure.kinds.map((each) => each.kind)).toEqual(['site', 'bench', 'pot'])
+    expect(pots.draft.traits.observed.map((trait) => [trait.name, trait.kind, trait.unit])).toEqual([
+      ['Height', 'number', 'cm'],
+      ['Flower', 'date', ''],
+      ['Alive', 'yes/no', ''],
+    ])
   })
 
   it('a square is seen from rows and columns; a fixed order is called systematic; rows of one plot are samples', () => {
@@ -134,6 +152,9 @@ describe('a spreadsheet begun elsewhere', () => {
     const fixed = read(strips.join('\n'))
     expect(fixed.asked.find((each) => each.key === 'how')!.proposed).toBe('systematic')
     expect(fixed.layouts[0]!.structure.factors[0]!.how).toBe('systematic')
+    // Nobody can see chance in a table: until it is said, nothing was randomised.
+    expect(latin.layouts[0]!.structure.factors[0]!.how).toBe('not randomised')
+    expect(read(square.join('\n'), { how: 'randomised' }).layouts[0]!.structure.factors[0]!.how).toBe('randomised')
     const samples = ['plot,block,treatment,yield', ...[1, 2, 3].flatMap((b) => ['A', 'B'].flatMap((t, i) => [1, 2].map((s) => `${b}0${i + 1},${b},${t},${b + i + s}`)))] // prettier-ignore
     const sampled = read(samples.join('\n'))
     expect(codes(sampled)).toHaveLength(6)

@@ -37,7 +37,7 @@ export function Happened({ unit, large = false }: { unit: Unit; large?: boolean 
   return (
     <div data-testid="happened">
       {fates.length > 0 && (
-        <ul className="plain-list small">
+        <ul className="small" style={{ listStyle: 'none', padding: 0, margin: '4px 0' }}>
           {fates.map((fate) => (
             <li key={fate.id}>
               {fateInWords(fate, names)}.{' '}

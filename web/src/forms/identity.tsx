@@ -59,6 +59,7 @@ export function Identity({ treatments, onChange }: { treatments: Treatments; onC
             void put()
           }}
         >
+          <strong>Something turned out to be another</strong>
           <div className="fields">
             <Select
               className="half"

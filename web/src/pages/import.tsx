@@ -110,7 +110,8 @@ function Matching({ source, said, say }: MatchingProps) {
   const { mutate, isPending } = useImportPackage()
   const [failed, setFailed] = useState<string | null>(null)
   const found = useMemo(() => understand(source, said, uuidv7), [source, said])
-  const ready = found.problems.length === 0 && found.layouts.length > 0
+  const unsaid = found.asked.some((each) => each.key === 'how' && each.proposed === '') && said.how === null
+  const ready = found.problems.length === 0 && found.layouts.length > 0 && !unsaid
   const begin = (): void => {
     const missing = [said.title.trim() === '' && 'a title', said.crop.trim() === '' && 'the crop'].filter(Boolean)
     if (missing.length > 0) return setFailed(`It still needs ${missing.join(' and ')}.`)
@@ -235,7 +236,11 @@ function Matching({ source, said, say }: MatchingProps) {
             So it is: take it over
           </Button>
           <span className="small quiet">
-            {ready ? `${counted(found.values.length, 'value')} come with it.` : 'Match the columns first.'}
+            {ready
+              ? `${counted(found.values.length, 'value')} come with it.`
+              : unsaid
+                ? 'Say how the treatments were dealt out.'
+                : 'Match the columns first.'}
           </span>
         </Group>
       </main>

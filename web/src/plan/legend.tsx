@@ -42,7 +42,12 @@ export const Legend = memo(function Legend({
   const inside = list.filter((each) => isInside(each, factors))
   const pair = pairShown(treatments)
   if (pair && pair[0].levels.length * pair[1].levels.length <= 60 && inside.length > 0)
-    return <CrossedKey treatments={treatments} pair={pair} colours={colours} onChoose={factors.length > 2 ? onChoose : undefined} />
+    return (
+      <>
+        <CrossedKey treatments={treatments} pair={pair} colours={colours} onChoose={factors.length > 2 ? onChoose : undefined} />
+        {shows.note && <div className={classes.legend}>{shows.note}</div>}
+      </>
+    )
   const most = 14
   return (
     <div className={classes.legend}>
@@ -54,6 +59,7 @@ export const Legend = memo(function Legend({
         />
       ))}
       {list.length > most && <span className="quiet">and {list.length - most} more</span>}
+      {shows.note && <span className="quiet">{shows.note}</span>}
     </div>
   )
 })

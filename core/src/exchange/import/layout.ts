@@ -206,6 +206,7 @@ function placedRows(rows: readonly Row[], varied: Varied, odd: OddRow[]): Placed
         code: row.cell('plot'),
         block: row.cell('block'),
         main: row.cell('main plot'),
+        bench: row.cell('bench'),
         liesIn: row.cell('lies in'),
         row: number(row, 'row'),
         column: number(row, 'column'),

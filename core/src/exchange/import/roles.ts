@@ -18,6 +18,7 @@ export type RoleKey =
   | 'kind'
   | 'plot'
   | 'block'
+  | 'bench'
   | 'main plot'
   | 'lies in'
   | 'row'
@@ -48,6 +49,7 @@ export const roles: readonly Role[] = [
     several: false,
   },
   { key: 'main plot', name: 'Main plot', known: /^(?:main ?plot|whole ?plot|wp|mp)(?: ?(?:no\.?|number|id))?$/, several: false },
+  { key: 'bench', name: 'Bench', known: /^(?:bench|table)(?: ?(?:no\.?|number|id))?$/, several: false },
   {
     key: 'block',
     name: 'Block',
@@ -104,6 +106,9 @@ export function numberOf(cell: string): number | null {
   return Number.isFinite(value) ? value : null
 }
 
+export const DATE = /^\d{4}-\d{2}-\d{2}$/
+export const YES_NO = /^(?:yes|no|y|n|true|false)$/i
+
 /** Cells that say that there is nothing. */
 export const NOTHING_THERE = /^(?:|\.|-|–|—|na|n\/a|nan|null|none|missing|\*)$/i
 
@@ -112,7 +117,7 @@ export function proposeRoles({ columns, rows }: Source): Matched[] {
   const taken = new Set<RoleKey>()
   const cells = columns.map((_, c) => rows.map((row) => row.cells[c]!).filter((cell) => !NOTHING_THERE.test(cell)))
   const named = columns.map((column): RoleKey | null => {
-    const { name } = named1(column)
+    const { name } = readHeading(column)
     const said = column.trim().toLowerCase()
     const found = roles.find(
       (role) => role.known && (role.known.test(said) || role.known.test(name.toLowerCase())) && (role.several || !taken.has(role.key)),
@@ -121,7 +126,7 @@ export function proposeRoles({ columns, rows }: Source): Matched[] {
     return found?.key ?? null
   })
   return columns.map((column, c): Matched => {
-    const { name, unit } = named1(column)
+    const { name, unit } = readHeading(column)
     const own = cells[c]!
     const guess = named[c] ?? guessed(own, rows.length)
     // A rate that is measured per plot differs in each; what is varied comes back.
@@ -141,6 +146,8 @@ const NUTRIENTS: Readonly<Record<string, string>> = { n: 'Nitrogen', p: 'Phospho
 /** From what stands in a column whose name tells nothing: numbers that differ are measured, words that come back are varied. */
 function guessed(cells: readonly string[], rows: number): RoleKey {
   if (cells.length === 0) return 'nothing'
+  // Days, and yes or no, are seen and not given.
+  if ([DATE, YES_NO].some((each) => cells.every((cell) => each.test(cell)))) return 'trait'
   const distinct = new Set(cells.map((cell) => cell.toLowerCase())).size
   const numbers = cells.every((cell) => numberOf(cell.replace(/^[<>]\s*/, '')) !== null)
   if (numbers)
@@ -153,9 +160,9 @@ function guessed(cells: readonly string[], rows: number): RoleKey {
 }
 
 /** “Grain yield (t/ha)”, “yield_t/ha”, “sugar [%]”: the name, and the measure where one is known. */
-function named1(column: string): { name: string; unit: string } {
+function readHeading(column: string): { name: string; unit: string } {
   const parts = /^(.*?)[\s_]*(?:\[([^\]]*)\]|\(([^)]*)\))\s*$/.exec(column)
   const unit = findUnit((parts?.[2] ?? parts?.[3] ?? '').trim())
   const name = (unit && parts ? parts[1]! : column).replaceAll('_', ' ').trim() || column
-  return { name, unit: parts && unit ? unit.symbol : '' }
+  return { name: name === name.toLowerCase() ? name.charAt(0).toUpperCase() + name.slice(1) : name, unit: parts && unit ? unit.symbol : '' }
 }

@@ -1,14 +1,11 @@
 import { Trait, type Traits } from '../../trial/index.ts'
-import { NOTHING_THERE, numberOf, type Matched } from './roles.ts'
+import { DATE, NOTHING_THERE, numberOf, YES_NO, type Matched } from './roles.ts'
 import type { OddRow } from './said.ts'
 import { slug } from './varied.ts'
 
 export interface TraitColumn extends Matched {
   readonly column: number
 }
-
-const DATE = /^\d{4}-\d{2}-\d{2}$/
-const YES_NO = /^(?:yes|no|y|n|true|false)$/i
 
 interface Read {
   readonly traits: Traits

@@ -16,6 +16,7 @@ export interface PlacedRow {
   readonly code: string
   readonly block: string
   readonly main: string
+  readonly bench: string
   readonly liesIn: string
   readonly row: number | null
   readonly column: number | null
@@ -54,7 +55,7 @@ export function layoutFrom(rows: readonly PlacedRow[], varied: Varied, said: Imp
   const answers = {
     runs: new Set(said.runs ?? asked.find((each) => each.key === 'runs')?.names ?? []),
     both: said.both ?? asked.find((each) => each.key === 'both')?.proposed === 'yes',
-    how: said.how ?? ((asked.find((each) => each.key === 'how')?.proposed ?? 'randomised') as ImportSaid['how'] & string),
+    how: said.how ?? (asked.some((each) => each.key === 'how' && each.proposed === 'systematic') ? 'systematic' : 'not randomised'),
   }
   const keys = new Set<string>()
   const made = [...bySite].map(([name, own], i) => {
@@ -171,14 +172,15 @@ function questionsOf(bySite: ReadonlyMap<string, readonly Plot[]>, { treatments 
     })
   }
   const sequences = new Set(blocks.map((block) => JSON.stringify(inOrder(block).map(dealt))))
+  // The same order in each block is seen; that chance dealt it out nobody can see.
+  const fixed = blocked && blocks.length > 1 && sequences.size === 1
   asked.push({
     key: 'how',
     names: [],
-    proposed: blocked && blocks.length > 1 && sequences.size === 1 ? 'systematic' : 'randomised',
-    text:
-      blocked && blocks.length > 1 && sequences.size === 1
-        ? 'Every block has the same order. How were the treatments dealt out?'
-        : 'The table cannot tell: how were the treatments dealt out?',
+    proposed: fixed ? 'systematic' : '',
+    text: fixed
+      ? 'Every block has the same order. How were the treatments dealt out?'
+      : 'The table cannot tell: how were the treatments dealt out?',
   })
   return asked
 }
@@ -203,6 +205,7 @@ function holdersOf(plot: Plot, run: string, { both }: Answers): Holders {
     if (kind && kind !== 'site') found.set(kind, part.slice(kind.length + 1))
   }
   if (plot.block !== '' && !found.has('demonstration')) found.set('block', plot.block)
+  if (plot.bench !== '') found.set('bench', plot.bench)
   if (plot.main !== '') found.set('main plot', plot.main)
   if (run !== '') found.set('main plot', run)
   if (both && plot.row !== null && plot.column !== null) {
@@ -393,9 +396,10 @@ function siteFrom(
   }
   const last = structure.kinds.at(-1)!
   if (last.in.length === 0) last.in.push('site')
+  const here = groupsOf(planned, (plot) => JSON.stringify(dealt(plot))).length
   const complete = groupsOf(planned, (plot) => plot.block).every((block) => {
     const own = block.map((plot) => JSON.stringify(dealt(plot)))
-    return own.length === list.filter((each) => each.role !== 'shown').length && new Set(own).size === own.length
+    return own.length === here && new Set(own).size === own.length
   })
   const sizes = [...new Set(putOn.values())]
   const replicates = Math.max(
@@ -414,6 +418,7 @@ function siteFrom(
     key,
     name: name.slice(0, 80),
     ground,
+    without: list.flatMap((each) => (plots.some((plot) => isMarked(plot.marks, each) || isMarked(dealt(plot), each)) ? [] : [each.key])),
     design: {
       ...base.design,
       unit: kind,
@@ -590,4 +595,11 @@ function wordsOf(
 
 function codesIn(codes: readonly string[]): string {
   return codes.length > 8 ? `${codes.slice(0, 7).join(', ')} and ${codes.length - 7} more` : codes.join(', ')
+}
+
+/** Whether marks are those of a treatment. */
+function isMarked(marks: Marks, { key, levels }: Varied['treatments']['list'][number]): boolean {
+  return marks['outside'] === undefined
+    ? Object.entries(levels).every(([factor, level]) => marks[factor] === level)
+    : marks['outside'] === key
 }

@@ -150,7 +150,9 @@ function factorOf(
   )
   // What stands in the table is the code, where it can be one and is no bare number.
   const coded = order.every(({ cell }) => cell.length <= 8 && (numberOf(cell) === null || base.kind === 'kind'))
-  const levels = named.map((level, i): Level => (coded ? { ...level, code: order[i]!.cell } : level))
+  const levels = named.map((level, i): Level =>
+    coded ? { ...level, code: order[i]!.cell } : UNTREATED.test(level.name) && base.kind === 'kind' ? { ...level, code: 'NONE' } : level,
+  )
   return { levels: { ...base, levels }, written: order.map(({ cell }) => cell) }
 }
 

@@ -20,7 +20,7 @@ export interface Ground {
 export type Key =
   | { readonly kind: 'ramp'; readonly name: string; readonly low: string; readonly high: string; readonly stops: string }
   | { readonly kind: 'swatches'; readonly swatches: readonly { readonly fill: string; readonly name: string }[] }
-  | { readonly kind: 'treatments' }
+  | { readonly kind: 'treatments'; readonly note?: string }
 
 export interface Look {
   readonly of: (unit: Unit) => PlotLook
