@@ -157,6 +157,51 @@ describe('trials', () => {
     expect((await call('GET', path)).body).toEqual(back)
   })
 
+  it('what really happened is put on record, comes back in a package and a copy of it, and is turned back', async () => {
+    const file = await running.laidOut()
+    const path = `/api/trials/${file.trial.id}`
+    expect((await call('POST', `${path}/records`, { records: [planted()] })).status).toBe(200)
+    const plots = file.layouts[0]!.units.filter((unit) => unit.kind === 'plot')
+    const fate = (over: object) => ({ type: 'fate', id: uuidv7(), at: '2026-06-04T08:00:00.000Z', person: planted().person, device: 'tablet', unit: plots[0]!.id, kind: 'partly lost', on: { from: '2026-06-01', to: '2026-06-07', typed: 'first week of June' }, share: 0.6, factor: null, amount: null, to: null, place: '', parts: null, reason: 'washed out', ...over }) // prettier-ignore
+    const outcomes = async (...records: object[]) => ((await call('POST', `${path}/records`, { records })).body as { outcomes: { status: string; detail: string }[] }).outcomes // prettier-ignore
+    const kept = fate({})
+    expect((await outcomes(kept, fate({ share: null }), fate({ unit: uuidv7() }), fate({ kind: 'moved', share: null }), fate({ on: { from: '2026-06-07', to: '2026-06-01', typed: '' } }))).map((each) => each.status)).toEqual(['saved', 'refused', 'refused', 'refused', 'refused']) // prettier-ignore
+    expect((await outcomes(kept)).map((each) => each.status)).toEqual(['already'])
+
+    // An extra plot, a practice laid by hand (asked about where it takes the only control), and both in a package.
+    const extra = (await call('POST', `${path}/units`, { version: file.trial.version, site: 'hazel-bank', treatment: file.trial.treatments.list[2]!.key, reason: 'left over seed' })).body as TrialFile // prettier-ignore
+    expect(extra.events.at(-1)).toMatchObject({ kind: 'added', reason: 'left over seed' })
+    const beside = extra.layouts[0]!.units.find((unit) => unit.code === 'X1')!
+    expect((await outcomes(fate({ unit: beside.id, kind: 'lost', share: null }))).map((each) => each.status)).toEqual(['saved'])
+    expect(
+      (await call('POST', `${path}/units`, { version: file.trial.version, site: 'hazel-bank', treatment: null, reason: 'x' })).status,
+    ).toBe(409)
+    const control = plots.filter((unit) => unit.planned['nitrogen'] === 'r0')
+    const byHand = (units: typeof plots, over = {}) => call('POST', `${path}/draws`, { version: extra.trial.version, seed: 0, name: 'Hoeing', levels: [{ code: 'ONE', name: 'once' }, { code: 'TWO', name: 'twice' }], on: '2026-05-10', treatments: [plots[0]!.planned['nitrogen']], sites: ['hazel-bank'], byHand: units.map(({ id }) => ({ unit: id, way: 1 })), reason: 'weeds', ...over }) // prettier-ignore
+    expect((await byHand(control)).body).toMatchObject({ status: 422, errors: [{ path: 'confirm' }] })
+    const laid = (await byHand(control, { confirm: true })).body as TrialFile
+    expect(laid.layouts[0]!.structure.factors.at(-1)).toMatchObject({ how: 'not randomised' })
+
+    const zip = new Uint8Array((await call('GET', `${path}/files/package`)).body as ArrayBuffer)
+    const copied = await call('POST', '/api/packages?as=copy', zip)
+    expect(copied.status).toBe(201)
+    const copy = copied.body as TrialFile
+    const told = ({ layouts }: TrialFile) =>
+      layouts[0]!.units.map(({ kind, code, planned: was, received, place }) => ({ kind, code, was, received, place }))
+    expect(told(copy)).toEqual(told(laid))
+    const records = ((await call('GET', `/api/trials/${copy.trial.id}/records`)).body as { records: { record: { type: string; unit?: string } }[] }).records // prettier-ignore
+    const units = new Set(copy.layouts[0]!.units.map((unit) => unit.id))
+    expect(records.filter(({ record }) => record.type === 'fate').map(({ record }) => units.has(record.unit!))).toEqual([true, true])
+
+    const undo = async (of: TrialFile, event: string) => (await call('POST', `/api/trials/${of.trial.id}/events/${event}/undo`, {})).body as TrialFile // prettier-ignore
+    const back = await undo(await undo(laid, laid.events.at(-1)!.id), extra.events.at(-1)!.id)
+    expect(back.layouts).toEqual(file.layouts)
+    expect(back.trial.treatments).toEqual(file.trial.treatments)
+    // What was said of the plot that is gone stays, and a package with it opens.
+    const again = new Uint8Array((await call('GET', `${path}/files/package`)).body as ArrayBuffer)
+    expect((await call('POST', '/api/packages?as=copy', again)).status).toBe(201)
+  })
+
   it('a change that would deal out anew asks first, and Undo brings the layout back', async () => {
     const file = await running.laidOut()
     const fewer = { 'design.replicates': 3 }
