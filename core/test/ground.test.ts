@@ -17,6 +17,7 @@ import {
   middleOf,
   movableGroups,
   movesWith,
+  edgesOver,
   otherLies,
   overlap,
   PAPERS,
@@ -48,6 +49,34 @@ import { countingIds, ladder, trialFor, trialWith } from './build.ts'
 const laid = (trial: TrialDraft, seed = 1): Layout => layOut(trial, trial.sites[0]!.key, seed, countingIds())
 const walkedOf = (units: readonly Unit[]): Unit[] => units.filter((unit) => unit.walk !== null && unit.place !== null)
 const onGround = (site: Site, more: Partial<Ground>): Site => ({ ...site, ground: Ground.parse({ ...site.ground, ...more }) })
+
+it('guards of a block that is set over another are told', () => {
+  const trial = trialWith(4, 2)
+  const at = (y: number): number => {
+    const site = onGround(trial.sites[0]!, {
+      guardRows: 1,
+      guardPlots: 1,
+      blockAlley: 2,
+      moved: y === 0 ? {} : { 'block 2': { x: 0, y, turn: 0 } },
+    })
+    const { units } = placedAnew(laid(trial), site, [site])
+    return edgesOver(units, edgesOf(units, site.ground)).length
+  }
+  expect(at(0)).toBe(0)
+  expect(at(-6)).toBeGreaterThan(3)
+})
+
+it('a strip is as wide as so many passes of the machine, and of nothing else', () => {
+  const [site] = trialWith(4, 3).sites
+  expect(onGround(site!, { plotWidth: 12, harvestWidth: 6, machine: { width: 6, passes: 2 } }).ground.machine).toEqual({
+    width: 6,
+    passes: 2,
+  })
+  expect(() => onGround(site!, { plotWidth: 11, harvestWidth: 6, machine: { width: 6, passes: 2 } })).toThrow(
+    /2 passes of 6 m are not the plot width of 11 m/,
+  )
+  expect(() => onGround(site!, { plotWidth: 12, harvestWidth: 6, machine: { width: 6, passes: 2 }, rows: { count: 24, spacing: 0.5, plants: null } })).toThrow(/choose one/) // prettier-ignore
+})
 const anew = (layout: Layout, site: Site, more: Partial<Ground>): Layout => placedAnew(layout, onGround(site, more), [site])
 
 function clashes(places: readonly Rectangle[]): [Rectangle, Rectangle] | null {

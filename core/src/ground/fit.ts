@@ -1,8 +1,8 @@
 import { counted, formatQuantity, type UnitSystem } from '../quantity/index.ts'
 import type { Ground, Unit, UnitKind } from '../trial/index.ts'
 import { onAvoided, outside } from './free-ground.ts'
-import { placesOf, runsOf } from './placement.ts'
-import { boundsOf, cornersOf } from './rectangle.ts'
+import { placesOf, runsOf, type Edge } from './placement.ts'
+import { boundsOf, cornersOf, overlap, type Rectangle } from './rectangle.ts'
 
 /** What of a laid-out site does not lie where it may. */
 export interface Fit {
@@ -119,4 +119,22 @@ export function waysAcross(units: readonly Unit[]): { across: Ground['across']; 
     )
   }
   return ways
+}
+
+/** Guards and fillers that lie over a unit, or over another of them: groups were set too close. */
+export function edgesOver(units: readonly Unit[], edges: readonly Edge[]): Edge[] {
+  const bounded = (place: Rectangle, edge: Edge | null) => ({ place, edge, ...boundsOf(cornersOf(place)) })
+  const plots = units.flatMap((unit) => (unit.walk !== null && unit.place ? [bounded(unit.place, null)] : []))
+  const all = [...plots, ...edges.map((edge) => bounded(edge, edge))].sort((a, b) => a.x - b.x)
+  const found = new Set<Edge>()
+  let open: typeof all = []
+  for (const own of all) {
+    open = open.filter((each) => each.right > own.x + 1e-6)
+    for (const each of open) {
+      const edge = own.edge ?? each.edge
+      if (edge && each.y < own.back && own.y < each.back && overlap(each.place, own.place)) found.add(edge)
+    }
+    open.push(own)
+  }
+  return [...found]
 }

@@ -3,7 +3,7 @@ export { layOut, layOutAgain, layoutFigures, layoutProblems, outline, placedAnew
 export { LABEL_SHEETS, labelAt, PAPERS, type LabelSheet, type Paper } from './label-sheets.ts'
 export { SCALES, scaleFor, sheetsOf, type SheetPlan } from './sheets.ts'
 export { STAKE_ORDERS, stakesOf, type Stake } from './stakes.ts'
-export { fitOf, fits, misfitInWords, otherLies, type Fit, type OtherLie } from './fit.ts'
+export { edgesOver, fitOf, fits, misfitInWords, otherLies, type Fit, type OtherLie } from './fit.ts'
 export { acrossGradient, alongGradient, type AlongGradient } from './gradient.ts'
 export { areaWithin, usableArea } from './free-ground.ts'
 export { defaultAcross } from './grid.ts'

@@ -108,6 +108,14 @@ export const Ground = z
       })
       .nullable()
       .default(bareGround.rows),
+    /** A strip as wide as the machine, or as so many passes of it. */
+    machine: z
+      .object({
+        width: length('Machine width', 0.1, 60),
+        passes: z.number().int().min(1, 'At least one pass.').max(20, 'At most 20 passes.'),
+      })
+      .nullable()
+      .optional(),
     /** What is harvested where it is so many stretches of row, cut by hand, instead of the middle. */
     stretches: z
       .object({ count: z.number().int().min(1, 'At least one stretch.').max(100), length: length('Stretch of row', 0.02, 1000) })
@@ -175,7 +183,10 @@ export const Ground = z
     const problem = (path: string, message: string): void => context.addIssue({ code: 'custom', path: [path], message })
     if (ground.harvestWidth > ground.plotWidth) problem('harvestWidth', 'The harvested width is wider than the plot.')
     if (ground.harvestLength > ground.plotLength) problem('harvestLength', 'The harvested length is longer than the plot.')
-    const { rows, stretches, parts, numbering } = ground
+    const { rows, machine, stretches, parts, numbering } = ground
+    if (machine && Math.abs(machine.passes * machine.width - ground.plotWidth) > 1e-6)
+      problem('machine', `${machine.passes} passes of ${machine.width} m are not the plot width of ${ground.plotWidth} m.`)
+    if (machine && rows) problem('machine', 'The width is counted in rows, or in passes of the machine: choose one.')
     if (rows && Math.abs(rows.count * rows.spacing - ground.plotWidth) > 1e-6)
       problem('rows', `${rows.count} rows of ${rows.spacing} m are not the plot width of ${ground.plotWidth} m.`)
     if (stretches && !rows) problem('stretches', 'Stretches of row are harvested where the rows and their spacing are known.')

@@ -1,4 +1,4 @@
-import { defaultAcross, edgesOf, extentOf, harvestedArea, plotArea, runsOf } from '@canter/core/ground'
+import { defaultAcross, edgesOf, edgesOver, extentOf, harvestedArea, plotArea, runsOf } from '@canter/core/ground'
 import { counted, formatQuantity, plural, workingLine } from '@canter/core/quantity'
 import type { Site, Unit } from '@canter/core/trial'
 import { Switch } from '@mantine/core'
@@ -35,19 +35,36 @@ export function SizesSheet({
   const extent = extentOf(units, ground.border, edges)
   const has = (kind: Unit['kind']): boolean => units.some((unit) => unit.kind === kind)
   const name = design.unit.charAt(0).toUpperCase() + design.unit.slice(1)
-  const { rows, stretches } = ground
+  const { rows, machine = null, stretches } = ground
   const setLength = (field: Length, value: number) => {
     const patch: Record<string, unknown> = { [`ground.${field}`]: value }
     // A narrower plot takes its harvested strip with it.
     if (field === 'plotWidth' && ground.harvestWidth > value) patch['ground.harvestWidth'] = value
     if (field === 'plotLength' && ground.harvestLength > value) patch['ground.harvestLength'] = value
     if (field === 'plotWidth' && rows) patch['ground.rows'] = { ...rows, spacing: value / rows.count }
+    if (field === 'plotWidth' && machine) patch['ground.machine'] = { ...machine, width: value / machine.passes }
     return change(patch)
   }
   const setRows = (next: NonNullable<typeof rows> | null) => {
     if (next === null) return change({ 'ground.rows': null, 'ground.stretches': null })
     const width = Number((next.count * next.spacing).toPrecision(12))
-    return change({ 'ground.rows': next, 'ground.plotWidth': width, 'ground.harvestWidth': Math.min(ground.harvestWidth, width) })
+    return change({
+      'ground.rows': next,
+      'ground.machine': null,
+      'ground.plotWidth': width,
+      'ground.harvestWidth': Math.min(ground.harvestWidth, width),
+    })
+  }
+  const setMachine = (next: NonNullable<typeof machine> | null) => {
+    if (!next) return change({ 'ground.machine': null })
+    const width = Number((next.passes * next.width).toPrecision(12))
+    return change({
+      'ground.machine': next,
+      'ground.rows': null,
+      'ground.stretches': null,
+      'ground.plotWidth': width,
+      'ground.harvestWidth': Math.min(ground.harvestWidth, width),
+    })
   }
   const lengths = (fields: readonly Field[]) =>
     fields.map(({ field, label, low, high }) => (
@@ -63,6 +80,7 @@ export function SizesSheet({
     ))
   const metres = (value: number): string => formatQuantity(value, 'm', system)
   const guards = edges.filter((edge) => edge.kind === 'guard').length
+  const over = useMemo(() => edgesOver(units, edges), [edges, units])
   const perRow = rows?.plants ? Math.floor(ground.plotLength / rows.plants + 1e-9) : null
   const harvestedRows = rows ? Math.round(ground.harvestWidth / rows.spacing) : 0
   return (
@@ -94,6 +112,24 @@ export function SizesSheet({
               high={50}
               optional
               onCommit={(plants) => change({ 'ground.rows': { ...rows, plants } })}
+            />
+          </>
+        ) : machine ? (
+          <>
+            <QuantityField
+              label="Machine width"
+              value={machine.width}
+              unit="m"
+              low={0.1}
+              high={60}
+              onCommit={(width) => (width === null ? undefined : setMachine({ ...machine, width }))}
+            />
+            <CountField
+              label={`Passes in a ${design.unit}`}
+              value={machine.passes}
+              low={1}
+              high={20}
+              onCommit={(passes) => (passes === null ? undefined : setMachine({ ...machine, passes }))}
             />
           </>
         ) : (
@@ -160,13 +196,19 @@ export function SizesSheet({
         />
       </div>
       <details>
-        <summary className="small">Crop rows, paths, guards{design.unit === 'pot' ? ' and pots' : ''}</summary>
+        <summary className="small">Crop rows, the machine, paths, guards{design.unit === 'pot' ? ' and pots' : ''}</summary>
         <div className="fields">
           <Switch
             className="half"
             label="Width counted in crop rows"
             checked={rows !== null}
             onChange={(event) => void setRows(event.currentTarget.checked ? rowsLike(ground.plotWidth) : null)}
+          />
+          <Switch
+            className="half"
+            label="As wide as the machine, or passes of it"
+            checked={machine !== null}
+            onChange={(event) => void setMachine(event.currentTarget.checked ? { width: ground.plotWidth, passes: 1 } : null)}
           />
           {rows && (
             <Switch
@@ -227,13 +269,19 @@ export function SizesSheet({
           )}
         </div>
       </details>
+      {over.length > 0 && (
+        <p className="caution small">
+          {counted(over.length, 'guard plot')} {over.length === 1 ? 'lies' : 'lie'} over other plots: set the blocks further apart, or take
+          fewer guards.
+        </p>
+      )}
       <p className="small quiet">
         {units.length > 0 && (
           <>
             The whole site takes {metres(extent.width)} × {metres(extent.length)}.{' '}
           </>
         )}
-        {rows && (
+        {(rows ?? machine) && (
           <>
             Each {design.unit} is {metres(ground.plotWidth)} wide.{' '}
           </>
