@@ -8,6 +8,7 @@ const STEPS = ['question', 'ground', 'amounts', 'walk', 'numbers', 'results', 'd
 const PAGES = [
   '/',
   '/trials/new',
+  '/trials/import',
   ...[...STEPS, 'sheet', 'report'].map((step) => `${BEET}/${step}`),
   `${CARROTS}/results`,
   `${POTS}/walk`,

@@ -182,7 +182,7 @@ describe('trials', () => {
     const laid = (await byHand(control, { confirm: true })).body as TrialFile
     expect(laid.layouts[0]!.structure.factors.at(-1)).toMatchObject({ how: 'not randomised' })
 
-    const zip = new Uint8Array((await call('GET', `${path}/files/package`)).body as ArrayBuffer)
+    const zip = new Uint8Array((await call('GET', `${path}/files/package`)).body)
     const copied = await call('POST', '/api/packages?as=copy', zip)
     expect(copied.status).toBe(201)
     const copy = copied.body as TrialFile
@@ -198,7 +198,7 @@ describe('trials', () => {
     expect(back.layouts).toEqual(file.layouts)
     expect(back.trial.treatments).toEqual(file.trial.treatments)
     // What was said of the plot that is gone stays, and a package with it opens.
-    const again = new Uint8Array((await call('GET', `${path}/files/package`)).body as ArrayBuffer)
+    const again = new Uint8Array((await call('GET', `${path}/files/package`)).body)
     expect((await call('POST', '/api/packages?as=copy', again)).status).toBe(201)
   })
 
