@@ -129,8 +129,19 @@ test('faults of a trial are put right by hand after planting: results follow wha
   await page.getByLabel('What it had got by').fill('2026-04-07')
   await expect(page.getByTestId('layers')).toContainText('spreader stuck')
 
-  // Taken back, the answer is what it was but for what stays on record.
+  // And any square metre of it, a path too.
   await step(page, 'Ground')
+  await page.getByRole('button', { name: 'Ask what a spot got' }).click()
+  const plot = (await page.getByRole('option', { name: /^Plot 103,/ }).boundingBox())!
+  await page.mouse.click(plot.x + plot.width / 2, plot.y + plot.height / 2)
+  await expect(page.getByTestId('spot')).toContainText('plot 103')
+  await expect(page.getByTestId('spot')).toContainText('(planned: ')
+  await page.mouse.click(plot.x + plot.width / 2, plot.y + plot.height + 12)
+  await expect(page.getByTestId('spot')).toContainText('A path between plots')
+  await expect(page.getByTestId('spot')).toContainText('planted')
+  await page.getByRole('button', { name: 'Pick plots' }).click()
+
+  // Taken back, the answer is what it was but for what stays on record.
   await pick(page, '304')
   await page.getByTestId('happened').first().getByRole('button', { name: 'Take back' }).click()
   await expect(page.getByTestId('plot-card')).not.toContainText('spreader stuck')

@@ -27,6 +27,7 @@ import {
   sheetsOf,
   shifted,
   snapped,
+  spotAt,
   turnedBy,
   turnsOf,
   usableArea,
@@ -49,6 +50,29 @@ import { countingIds, ladder, trialFor, trialWith } from './build.ts'
 const laid = (trial: TrialDraft, seed = 1): Layout => layOut(trial, trial.sites[0]!.key, seed, countingIds())
 const walkedOf = (units: readonly Unit[]): Unit[] => units.filter((unit) => unit.walk !== null && unit.place !== null)
 const onGround = (site: Site, more: Partial<Ground>): Site => ({ ...site, ground: Ground.parse({ ...site.ground, ...more }) })
+
+it('any spot is told: the plot it lies in, turned or not, a guard, a path, ground to avoid', () => {
+  const trial = trialWith(4, 2)
+  const site = onGround(trial.sites[0]!, {
+    guardPlots: 1,
+    plotGap: 1,
+    moved: { 'block 2': { x: 3, y: 4, turn: 20 } },
+    avoid: [{ name: 'pond', corners: [[-20, -20], [-10, -20], [-10, -10]] }], // prettier-ignore
+  })
+  const { units } = placedAnew(laid(trial), site, [site])
+  for (const unit of walkedOf(units)) {
+    const { x, y, width, length } = unit.place!
+    expect(spotAt(units, site.ground, [x + width / 2, y + length / 2])).toEqual({ kind: 'unit', unit })
+  }
+  const first = walkedOf(units).find((unit) => !unit.place!.turn)!.place!
+  const besides = [first.x + first.width + 0.5, first.x - 0.5].map((x) => spotAt(units, site.ground, [x, first.y + 1]).kind)
+  expect(besides.every((kind) => kind === 'path')).toBe(true)
+  expect(
+    edgesOf(units, site.ground).map((edge) => spotAt(units, site.ground, [edge.x + edge.width / 2, edge.y + edge.length / 2]).kind),
+  ).toContain('guard')
+  expect(spotAt(units, site.ground, [-11, -15])).toEqual({ kind: 'avoided', name: 'pond' })
+  expect(spotAt(units, { ...site.ground, outline: [[0, 0], [90, 0], [90, 90], [0, 90]] }, [-5, 5]).kind).toBe('outside') // prettier-ignore
+})
 
 it('guards of a block that is set over another are told', () => {
   const trial = trialWith(4, 2)

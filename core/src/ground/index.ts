@@ -25,3 +25,4 @@ export { edgesOf, groupFrames, extentOf, placeUnits, runsOf, siteExtent, type Ed
 export { around, boundsOf, cornersOf, middleOf, overlap, type Frame, type Rectangle } from './rectangle.ts'
 export { ROUND_NAMES, turnsOf } from './rounds.ts'
 export { unitsNamed } from './units-named.ts'
+export { spotAt, type Spot } from './spot.ts'

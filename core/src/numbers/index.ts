@@ -5,7 +5,7 @@ export { analysedAs, TrialBook, type BookObservation, type BookObservations, typ
 export { traitSetFor, traitSets, traitsOf, type TraitSet } from './catalogue.ts'
 export { corrections, oddities, standsOut, type Oddity } from './oddities.ts'
 export { holdingOn, type FateCounts, type UnitFate } from './fates.ts'
-export { layersOf, type Layer } from './layers.ts'
+export { layersOf, siteLayersOf, type Layer } from './layers.ts'
 export { plainMeans } from './plain-means.ts'
 export { cleanRootYield, grainYield, rootYield, sugarYield } from './yield.ts'
 export { fieldsAt, tallyAt, traitsAt, WalkTally, type Field, type StopTally } from './walk.ts'

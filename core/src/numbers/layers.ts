@@ -51,6 +51,16 @@ export function layersOf(known: Known, unitId: string, day: string): Layer[] {
   return [...earlier, ...sorted]
 }
 
+/** What the ground of a site as a whole had got by a day: what grew there, and what was done to all of it. */
+export function siteLayersOf(known: Pick<Known, 'trial' | 'operations'>, siteKey: string, day: string): Layer[] {
+  const site = known.trial.sites.find((each) => each.key === siteKey)
+  const all = site ? siteLayers(known, site, day, false) : []
+  // What every plot got was put on plots.
+  return all.filter((each) => !each.what.endsWith(AS_EVERY_PLOT)).sort((a, b) => (a.from ?? '9999').localeCompare(b.from ?? '9999'))
+}
+
+const AS_EVERY_PLOT = ', as every plot'
+
 /** The same plot in the season before, where it stood there. */
 function earlierSeason(known: Known, site: Site, layout: Layout, unitId: string, day: string): Layer[] {
   const first = site.again === null ? undefined : known.layouts.find((each) => each.siteKey === site.again)
@@ -59,7 +69,7 @@ function earlierSeason(known: Known, site: Site, layout: Layout, unitId: string,
   return same ? layersOf(known, same.id, day) : []
 }
 
-function siteLayers({ trial, operations }: Known, site: Site, day: string, again: boolean): Layer[] {
+function siteLayers({ trial, operations }: Pick<Known, 'trial' | 'operations'>, site: Site, day: string, again: boolean): Layer[] {
   const season = site.season ?? trial.question.season
   const crops = again
     ? []
@@ -73,7 +83,7 @@ function siteLayers({ trial, operations }: Known, site: Site, day: string, again
       {
         from: read.ok ? read.span.from : null,
         when: when || 'day not on record',
-        what: `${[what, amount].filter(Boolean).join(', ')}, as every plot`,
+        what: `${[what, amount].filter(Boolean).join(', ')}${AS_EVERY_PLOT}`,
       },
     ]
   })

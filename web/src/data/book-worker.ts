@@ -16,7 +16,16 @@ import {
 } from '@canter/core/numbers'
 import { decisionInputs, type DecisionInput } from '@canter/core/decision'
 import type { UnitSystem } from '@canter/core/quantity'
-import { fateKind, type Fate, type FieldRecord, type Layout, type Note, type Progress, type Trial } from '@canter/core/trial'
+import {
+  fateKind,
+  type Fate,
+  type FieldRecord,
+  type Layout,
+  type Note,
+  type Operation,
+  type Progress,
+  type Trial,
+} from '@canter/core/trial'
 import { expose } from 'comlink'
 import { localStore } from './local-store.ts'
 
@@ -126,6 +135,10 @@ const api = {
     const { book, layouts } = await opened(trial)
     const units = layouts.find((layout) => layout.siteKey === site)?.units ?? []
     return units.flatMap(({ id }) => (book.allFates(id).some((fate) => fateKind(fate.kind).compared === 'gone') ? [id] : []))
+  },
+
+  async operations(trial: string): Promise<Operation[]> {
+    return (await opened(trial)).book.records.operations()
   },
 
   async progress(trial: string): Promise<Progress> {

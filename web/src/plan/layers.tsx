@@ -1,4 +1,4 @@
-import { layersOf, type RowView } from '@canter/core/numbers'
+import { layersOf, type Layer, type RowView } from '@canter/core/numbers'
 import type { Unit } from '@canter/core/trial'
 import { TextInput } from '@mantine/core'
 import dayjs from 'dayjs'
@@ -20,14 +20,21 @@ export function Layers({ unit, fates, operations }: { unit: Unit; fates: RowView
         onChange={(event) => setDay(event.currentTarget.value)}
         w={150}
       />
-      <ol className="small" style={{ margin: '4px 0 0', paddingLeft: 18 }}>
-        {layers.map(({ when, what }) => (
-          <li key={`${when} ${what}`}>
-            {what} <span className="quiet">{when}</span>
-          </li>
-        ))}
-      </ol>
-      {layers.length === 0 && <p className="small quiet">Nothing is on record by then.</p>}
+      <LayerList layers={layers} />
     </div>
+  )
+}
+
+/** Layers as a list, the earliest first. */
+export function LayerList({ layers }: { layers: readonly Layer[] }) {
+  if (layers.length === 0) return <p className="small quiet">Nothing is on record by then.</p>
+  return (
+    <ol className="small" style={{ margin: '4px 0 0', paddingLeft: 18 }}>
+      {layers.map(({ when, what }) => (
+        <li key={`${when} ${what}`}>
+          {what} <span className="quiet">{when}</span>
+        </li>
+      ))}
+    </ol>
   )
 }

@@ -10,12 +10,14 @@ import {
   IconHandFinger,
   IconPolygon,
   IconRuler2,
+  IconStack2,
   IconZoomCancel,
   type Icon,
 } from '@tabler/icons-react'
 import { useEffect, useMemo, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { usePerson } from '../data/queries.ts'
+import { AskSpot } from './ask-spot.tsx'
 import { Corners, Stroke } from './draw-ground.tsx'
 import { MoveGroups } from './move-groups.tsx'
 import { useActs } from './plan-acts.ts'
@@ -49,8 +51,9 @@ const TOOLS: readonly { readonly key: Tool; readonly name: string; readonly says
     icon: IconPolygon,
   },
   { key: 'measure', name: 'Measure a distance', says: 'Drag from one place to another.', icon: IconRuler2 },
+  { key: 'ask', name: 'Ask what a spot got', says: 'Click any place, on a plot or beside it.', icon: IconStack2 },
 ]
-type Tool = 'pick' | 'move' | 'arrow' | 'avoid' | 'edge' | 'measure'
+type Tool = 'pick' | 'move' | 'arrow' | 'avoid' | 'edge' | 'measure' | 'ask'
 
 interface PlanWorkProps {
   readonly layer: SVGGElement
@@ -62,6 +65,7 @@ interface PlanWorkProps {
 /** The tools over the plan of Ground: what is drawn and moved is saved as it is let go, and can be undone and done again. */
 export function PlanWork({ layer, units, site, extent }: PlanWorkProps) {
   const [tool, setTool] = useState<Tool>('pick')
+  const [below, setBelow] = useState<HTMLElement | null>(null)
   const { act, undo, redo, problem } = useActs(site)
   const { units: system } = usePerson()
   const top = extent.y + extent.length
@@ -111,6 +115,7 @@ export function PlanWork({ layer, units, site, extent }: PlanWorkProps) {
         ))}
         <span className={`${classes.worknote} small quiet`}>{says}</span>
       </div>
+      <div ref={setBelow} />
       {(problem ?? misfit) && (
         <p className="caution small" style={{ margin: '0 12px 6px' }} data-testid="misfit">
           {problem ?? misfit}
@@ -135,6 +140,8 @@ export function PlanWork({ layer, units, site, extent }: PlanWorkProps) {
               void act({ avoid: [...avoid, { name: nameFor(avoid), corners }] })
             }}
           />
+        ) : tool === 'ask' ? (
+          below && <AskSpot {...shared} below={below} />
         ) : tool === 'edge' ? (
           <Corners {...shared} onDone={(corners) => void act({ outline: corners })} />
         ) : null,

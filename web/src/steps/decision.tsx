@@ -12,6 +12,7 @@ import { pathOf } from '../data/client.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
+import { WhatBecame } from '../chart/both-ways.tsx'
 import { Sentences } from '../chart/sentences.tsx'
 import { RankingTable } from '../chart/ranking-table.tsx'
 import { ReturnTable } from '../chart/return-table.tsx'
@@ -252,6 +253,7 @@ export function DecisionStep() {
             What this rests on
           </h2>
           <Sentences leading={false} sentences={sentencesOf(basis.both.without, system).slice(0, BASIS)} />
+          <WhatBecame ends={basis.both.ends} unit={basis.both.without.unit} />
         </section>
       )}
     </>
