@@ -134,7 +134,7 @@ test('faults of a trial are put right by hand after planting: results follow wha
   await page.getByRole('button', { name: 'Ask what a spot got' }).click()
   const plot = (await page.getByRole('option', { name: /^Plot 103,/ }).boundingBox())!
   await page.mouse.click(plot.x + plot.width / 2, plot.y + plot.height / 2)
-  await expect(page.getByTestId('spot')).toContainText('plot 103')
+  await expect(page.getByTestId('spot')).toContainText('Plot 103')
   await expect(page.getByTestId('spot')).toContainText('(planned: ')
   await page.mouse.click(plot.x + plot.width / 2, plot.y + plot.height + 12)
   await expect(page.getByTestId('spot')).toContainText('A path between plots')

@@ -7,6 +7,7 @@ import { createPortal } from 'react-dom'
 import { useSlice } from '../data/book.ts'
 import type { Part } from '../data/book-worker.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
+import { capital } from './colouring/index.ts'
 import { Layers, LayerList } from './layers.tsx'
 import { perMetre, placeAt, usePointer, type WorkProps } from './plan-pointer.ts'
 import classes from './plan.module.css'
@@ -45,7 +46,7 @@ export function AskSpot({ layer, units, site, top, below }: WorkProps & { readon
           {spot.kind === 'unit' ? (
             <>
               <strong>
-                {spot.unit.kind} {spot.unit.code}
+                {capital(spot.unit.kind)} {spot.unit.code}
               </strong>
               {row && <Layers key={spot.unit.id} unit={spot.unit} fates={row.fates} operations={row.operations} />}
             </>
