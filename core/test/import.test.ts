@@ -171,6 +171,21 @@ describe('a spreadsheet begun elsewhere', () => {
     await expect(readSource('odd.csv', new TextEncoder().encode(text))).rejects.toThrow(told)
   })
 
+  it('long names that begin alike, names taken away and endless cells are made to fit', () => {
+    const long = 'a very long name of what was varied in this trial of ours'
+    const columns = ['plot', `${long} one`, `${long} two`, 'yield']
+    const cell = 'x'.repeat(400)
+    const rows = [['1', cell, 'A', '5'], ['2', 'B', 'B', '6'], ['3', cell, 'B', '6'], ['4', 'B', 'A', '5']].map((cells, i) => ({ line: i + 2, cells })) // prettier-ignore
+    for (const names of [columns, ['', '', '', '']]) {
+      const roles = ['plot', 'factor', 'factor', 'trait'] as const
+      const matched = roles.map((role, c) => ({ role, name: names[c]!, unit: '' }))
+      const found = understand({ name: 'long', columns, rows }, { ...saidOf(matched, 2026), title: 'T', crop: 'C' }, countingIds())
+      expect(found.problems).toEqual([])
+      const contents = importedContents(found, { ...signed, newId: countingIds() })
+      expect(unpackTrial(packTrial(contents)).layouts).toEqual(contents.layouts)
+    }
+  })
+
   it('no table, however odd, makes it fail otherwise than by saying so', () => {
     const cell = fc.oneof(
       fc.constantFrom('', 'A', 'B', ' a', '1', '2', '2,5', '-', 'x y', '<3', '2026-01-02', 'block 1; row 2'),

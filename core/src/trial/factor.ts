@@ -109,7 +109,7 @@ export function factorKind(key: string): FactorKind {
 }
 
 /** Names that mean something else in a model or on a unit. */
-const RESERVED = new Set([
+export const RESERVED: ReadonlySet<string> = new Set([
   'outside',
   'treatment',
   'site',

@@ -9,7 +9,7 @@ export { fateInWords, fateKind, fateKinds, levelOfAmount, type FateField, type F
 export { identities } from './identity.ts'
 export { asOf, layoutWithoutDraw } from './later.ts'
 export { Person, PersonSettings } from './person.ts'
-export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, type FactorKind } from './factor.ts'
+export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, RESERVED, type FactorKind } from './factor.ts'
 export {
   controlLevel,
   crossFactors,

@@ -24,7 +24,8 @@ export function traitsFrom(
 ): Read {
   const taken = new Set<string>()
   const codes = new Set<string>()
-  const found = columns.map(({ column, name, unit }) => {
+  const found = columns.map(({ column, name: typed, unit }) => {
+    const name = typed.trim() || 'Measured'
     const cells = rows.map((row) => row.cells[column]!).filter((cell) => !NOTHING_THERE.test(cell))
     let key = slug(name) || 'measured'
     for (let n = 2; taken.has(key); n++) key = `${(slug(name) || 'measured').slice(0, 36)}-${n}`

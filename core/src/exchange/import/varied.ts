@@ -4,6 +4,7 @@ import {
   emptyFactor,
   levelsNamed,
   marksOf,
+  RESERVED,
   treatmentsOf,
   type Factor,
   type Level,
@@ -68,7 +69,7 @@ export function variedIn(columns: readonly Matched[], rows: readonly VariedRow[]
     outside.set(row.treatment, {
       key: `outside-${outside.size + 1}`,
       code: row.treatment,
-      name: row.treatment,
+      name: row.treatment.slice(0, 200),
       colour: null,
       role: 'none',
       levels: levelsOf(row),
@@ -135,10 +136,12 @@ function factorOf(
   const written = [...new Set(cells.filter(Boolean))]
   const numbers = written.map((cell) => amounts?.get(cell) ?? numberOf(cell))
   const measured = (unit !== '' || amounts !== null) && numbers.every((each) => each !== null && each >= 0) && findUnit(unit)
-  let key = slug(name) || 'factor'
-  for (let n = 2; taken.has(key) || RESERVED.has(key); n++) key = `${slug(name) || 'factor'}-${n}`.slice(0, 40)
+  const called = name.trim().slice(0, 80) || 'Treatment'
+  // Room is left for a number: long names may begin alike.
+  const begun = slug(called).slice(0, 36) || 'factor'
+  let key = slug(called) || 'factor'
+  for (let n = 2; taken.has(key) || RESERVED.has(key); n++) key = `${begun}-${n}`
   taken.add(key)
-  const called = name.slice(0, 80)
   const base: Factor =
     measured && unit !== ''
       ? { ...emptyFactor(key, 'rate'), name: called, measure: unit, of: nutrientIn(name) }
@@ -155,23 +158,6 @@ function factorOf(
   )
   return { levels: { ...base, levels }, written: order.map(({ cell }) => cell) }
 }
-
-const RESERVED = new Set([
-  'outside',
-  'treatment',
-  'site',
-  'block',
-  'row',
-  'column',
-  'strip',
-  'plot',
-  'subplot',
-  'pot',
-  'plant',
-  'sample',
-  'bench',
-  'bed',
-])
 
 /** A name as a key: small letters, digits and hyphens, beginning with a letter. */
 export function slug(name: string): string {
