@@ -1,4 +1,5 @@
-import { layoutFrom, type PlacedRow } from './units.ts'
+import type { PlacedRow } from './plots.ts'
+import { layoutFrom } from './units.ts'
 import { counted, formatPlain, plural } from '../../quantity/index.ts'
 import { traitsFrom, type TraitColumn } from './traits.ts'
 import { likelySlips, spellings, type Likely } from './spelling.ts'
