@@ -178,7 +178,8 @@ describe('what really happened', () => {
     const frame = {
       units: new Map(layout.units.map((unit) => [unit.id, unit.kind])),
       traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
-      visits: new Set(['harvest']),
+      visits: new Map([['harvest', null]]),
+      halved: new Map<string, string>(),
       sites: new Set(['site-1']),
       people: new Set([PERSON]),
       factors: new Set(['factor-1']),

@@ -501,6 +501,8 @@ describe('sites that do not have all treatments', () => {
       sitesWithRecords: new Set<string>(),
       traits: new Set<string>(),
       visits: new Set<string>(),
+      halves: new Set<string>(),
+      halvedFrom: new Set<string>(),
     }
     const changed = { ...trial, sites: [trial.sites[0]!, { ...second, without: [] }] }
     expect(lockedChanges(trial, changed, fixed).map((each) => [each.code, each.how])).toEqual([['design', 'refused']])

@@ -185,6 +185,8 @@ describe('edits of sections', () => {
     sitesWithRecords: new Set(['site-1']),
     traits: new Set(['gross-weight']),
     visits: new Set(['harvest']),
+    halves: new Set<string>(),
+    halvedFrom: new Set<string>(),
   }
   const edit = (section: string, patch: Record<string, unknown>) => applyPatch({ trial, layouts }, section, patch)
   const locks = (section: string, patch: Record<string, unknown>) =>

@@ -10,6 +10,7 @@ import {
   isInside,
   nutrientOf,
   shownOf,
+  treatedUnits,
   treatmentOn,
   treatmentsAt,
   type DerivedTrait,
@@ -129,8 +130,8 @@ function endsOf(
     const site = sites.find((each) => each.key === siteKey)
     const index = new Map(units.map((unit) => [unit.id, unit]))
     const at = units.find((unit) => unit.kind === 'site')?.code ?? siteKey
-    return units.flatMap((unit): Ended[] => {
-      const treatment = unit.kind === site?.design.unit ? treatmentOn(unit, index, treatments) : undefined
+    return treatedUnits(units, site?.design.unit ?? 'plot').flatMap((unit): Ended[] => {
+      const treatment = treatmentOn(unit, index, treatments)
       if (!treatment || treatment.role === 'shown' || isExtra(unit, index)) return []
       const ended = gone.get(unit.id)
       const end =

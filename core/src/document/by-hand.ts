@@ -4,7 +4,7 @@ import { dayInWords, treatmentOn, type LaterDraw, type Layout, type Treatment, t
 import { finest, refuse, refused, variedFrom } from './later-draw.ts'
 import type { Change, Document } from './patch.ts'
 
-type Asked = Omit<LaterDraw, 'version' | 'reason' | 'confirm' | 'byHand'> & { readonly byHand: NonNullable<LaterDraw['byHand']> }
+type Asked = Omit<LaterDraw, 'version' | 'reason' | 'confirm' | 'byHand' | 'halves'> & { readonly byHand: NonNullable<LaterDraw['byHand']> }
 
 /**
  * A practice laid later across some of the units, by hand: from that day it is a factor of its own on

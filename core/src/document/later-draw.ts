@@ -2,6 +2,7 @@ import { plural } from '../quantity/index.ts'
 import { chanceFrom, drawLater, nearestHolder } from '../design/index.ts'
 import {
   dayInWords,
+  HALF,
   layoutWithoutDraw,
   OUTSIDE,
   treatmentOn,
@@ -20,7 +21,7 @@ import { same, type Change, type Document, type DrawDelta } from './patch.ts'
 import { DocumentError } from './problem.ts'
 
 /** What is asked of a draw, apart from the version that was seen and the reason. */
-type Asked = Omit<LaterDraw, 'version' | 'reason' | 'byHand' | 'confirm'>
+type Asked = Omit<LaterDraw, 'version' | 'reason' | 'byHand' | 'halves' | 'confirm'>
 
 /** A treatment that comes of another by being drawn. */
 interface Made {
@@ -149,10 +150,11 @@ function standsAnywhere({ of, way }: Made, factor: Factor, treatments: Treatment
 export function undoDraw({ trial, layouts }: Document, before: DrawDelta, after: DrawDelta): Change {
   if (!same(trial.treatments, after.treatments))
     throw refused('undo', 'The treatments were changed again since. They stay as they are now.')
-  const { drawn } = after.treatments.factors.find((each) => each.key === after.factor)!
+  const drawn = after.treatments.factors.find((each) => each.key === after.factor)?.drawn
+  if (!drawn) throw refused('undo', 'A draw that was turned back does not come back as it was: draw anew.')
   const sites = trial.sites.map((site) => ({ ...site, without: [...(before.without[site.key] ?? site.without)] }))
   const turned = { ...trial, ...bumped(trial, sites), treatments: before.treatments, sites }
-  const laid = layouts.map((layout) => layoutWithoutDraw(layout, after.factor, drawn!.from))
+  const laid = layouts.map((layout) => layoutWithoutDraw(layout, after.factor, drawn.from))
   const problems = checkTrial(turned, laid)
   if (problems.length > 0) throw new DocumentError(problems)
   return {
@@ -238,9 +240,10 @@ function standingAt(
   return { groups: new Map([...groups].filter(([, group]) => group.length >= ways)), kind, within: within === 'site' ? null : within }
 }
 
-/** Of the kinds treated the one most units are of: what a plan is walked by. */
+/** Of the kinds treated the one most units are of, which a plan is walked by; halves where there are some. */
 export function finest(kinds: readonly UnitKind[], units: readonly Unit[]): UnitKind {
   const count = (kind: UnitKind): number => units.filter((unit) => unit.kind === kind).length
+  if (count(HALF) > 0) return HALF
   return [...kinds].sort((a, b) => count(b) - count(a))[0]!
 }
 

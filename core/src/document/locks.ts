@@ -1,5 +1,5 @@
 import { counted } from '../quantity/index.ts'
-import { traitKind, type Trait, type Trial } from '../trial/index.ts'
+import { traitKind, type Trait, type Trial, type Visit } from '../trial/index.ts'
 import { dealtFrom, same } from './patch.ts'
 
 /** What is fixed by what has been done already. */
@@ -14,6 +14,7 @@ export type LockCode =
   | 'trait removed'
   | 'trait changed'
   | 'visit removed'
+  | 'visit moved'
 
 export interface LockedChange {
   readonly code: LockCode
@@ -29,6 +30,10 @@ export interface Standing {
   readonly sitesWithRecords: ReadonlySet<string>
   readonly traits: ReadonlySet<string>
   readonly visits: ReadonlySet<string>
+  /** Sites where halves of plots have readings, or anything else is said of them. */
+  readonly halves: ReadonlySet<string>
+  /** The days from which plots of some site are in halves. */
+  readonly halvedFrom: ReadonlySet<string>
 }
 
 /** What an edit would change of facts that are fixed. Empty when it changes none of them. */
@@ -58,8 +63,16 @@ export function lockedChanges(before: Trial, after: Trial, standing: Standing): 
   for (const visit of before.traits.visits) {
     if (standing.visits.has(visit.key) && !after.traits.visits.some((each) => each.key === visit.key))
       add('visit removed', 'refused', visit.name)
+    const own = after.traits.visits.find((each) => each.key === visit.key)
+    // What was read of halves cannot come to be of plots, nor the other way.
+    if (own && standing.visits.has(visit.key) && [...standing.halvedFrom].some((from) => isAfter(visit, from) !== isAfter(own, from)))
+      add('visit moved', 'refused', visit.name)
   }
   return changes
+}
+
+function isAfter({ on }: Pick<Visit, 'on'>, from: string): boolean {
+  return on === null || on >= from
 }
 
 /** Everything said of the treatments but what is to be compared, which is marked late by itself, and how they are drawn. */
@@ -85,6 +98,7 @@ export function lockInWords({ code, name }: LockedChange): string {
     'trait removed': `the trait ${name}, which has readings`,
     'trait changed': `what the readings of ${name} were taken as`,
     'visit removed': `the visit ${name}, which has readings`,
+    'visit moved': `that ${name} was read before plots were halved, or after`,
   }
   return words[code]
 }

@@ -1,5 +1,5 @@
 import type { TrialBook } from '../numbers/index.ts'
-import { holdersOf, marksOn, treatmentOn, unitAround, type Layout, type Site, type Trial } from '../trial/index.ts'
+import { holdersOf, marksOn, treatmentOn, unitAround, type Layout, type Site, type Trial, type Unit, type Visit } from '../trial/index.ts'
 import { writeCsv } from './table.ts'
 
 /**
@@ -38,9 +38,19 @@ export function plotsTable(trial: Trial, layouts: readonly Layout[], book: Trial
     'notes',
   ]
   const siteOf = (key: string): Site => trial.sites.find((site) => site.key === key)!
+  const unitsWalked = (site: string): { unit: Unit; visits: Visit[] }[] => {
+    const found = new Map<Unit['id'], { unit: Unit; visits: Visit[] }>()
+    for (const visit of traits.visits)
+      for (const unit of book.walked(site, visit.key)) {
+        const known = found.get(unit.id)
+        if (known) known.visits.push(visit)
+        else found.set(unit.id, { unit, visits: [visit] })
+      }
+    return [...found.values()]
+  }
   const rows = layouts.flatMap(({ siteKey }) =>
-    book.walked(siteKey).flatMap((unit) =>
-      traits.visits.map((visit) => {
+    unitsWalked(siteKey).flatMap(({ unit, visits }) =>
+      visits.map((visit) => {
         const received = marksOn(unit, index, 'received')
         const notes = book.records.notes(unit.id)
         return [

@@ -1,7 +1,7 @@
 import { strFromU8, unzipSync } from 'fflate'
 import { z } from 'zod'
 import { checkTrial } from '../document/index.ts'
-import { recordKind, recordKinds, Structure, Trial, type RecordFrame } from '../trial/index.ts'
+import { halvedUnits, recordKind, recordKinds, Structure, Trial, type RecordFrame } from '../trial/index.ts'
 import { unitsEverLaid, type TrialContents } from './contents.ts'
 import { refuseEndless } from './endless.ts'
 import { EVENT_COLUMNS, PACKAGE_FORMAT, PACKAGE_SCHEMA, TABLES, NEEDED_UNIT_COLUMNS } from './package.ts'
@@ -118,7 +118,8 @@ function checkRecords(contents: TrialContents): void {
   const frame: RecordFrame = {
     units,
     traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
-    visits: new Set(trial.traits.visits.map((visit) => visit.key)),
+    visits: new Map(trial.traits.visits.map((visit) => [visit.key, visit.on])),
+    halved: halvedUnits(contents.layouts),
     sites: new Set(trial.sites.map((site) => site.key)),
     people: known,
     factors: new Set(trial.treatments.factors.map((factor) => factor.key)),

@@ -11,10 +11,14 @@ export function plotArea(ground: Ground): Worked {
 
 /**
  * The area that is harvested, guards left standing: the middle of the plot, or so many stretches of row
- * cut by hand. `left`: the part of it that remains where some was lost.
+ * cut by hand. `left`: the part of it that remains where some was lost; `half`: of one half of a plot.
  */
-export function harvestedArea(ground: Ground, left = 1): Worked {
-  const whole = wholeArea(ground)
+export function harvestedArea(
+  ground: Ground,
+  { left = 1, half = false }: { readonly left?: number; readonly half?: boolean } = {},
+): Worked {
+  const plot = wholeArea(ground)
+  const whole = half ? workedProduct('Harvested area of a half', 'm²', [times(plot), times(given('One half', 50, '%'))]) : plot
   return left === 1
     ? whole
     : workedProduct('Harvested area that remains', 'm²', [times(whole), times(given('Part that remains', 100 * left, '%'))])

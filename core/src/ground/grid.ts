@@ -1,7 +1,5 @@
-import type { Ground, Unit, UnitKind } from '../trial/index.ts'
+import { INSIDE, type Ground, type Unit, type UnitKind } from '../trial/index.ts'
 
-/** Kinds that are a part of the treated unit: they share its area out. */
-export const INSIDE: ReadonlySet<UnitKind> = new Set(['plant', 'sample'])
 /** Groups inside a block. */
 const GROUPS: ReadonlySet<UnitKind> = new Set(['main plot', 'subplot', 'strip'])
 

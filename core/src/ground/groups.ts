@@ -1,4 +1,4 @@
-import type { Ground, Move, Unit } from '../trial/index.ts'
+import { INSIDE, type Ground, type Move, type Unit } from '../trial/index.ts'
 
 /** What holds plots and can be set aside and turned, by kind and running number: `block 2`. */
 export interface MovableGroup {
@@ -8,11 +8,9 @@ export interface MovableGroup {
   readonly part: string | null
 }
 
-const PLACED_BY_THEIR_OWN: ReadonlySet<string> = new Set(['plant', 'sample'])
-
 /** Names of the groups by id: the same whatever the groups are called. */
 export function groupRefs(units: readonly Unit[]): Map<string, string> {
-  const holding = new Set(units.flatMap(({ at, kind }) => (at && !PLACED_BY_THEIR_OWN.has(kind) ? [at.in] : [])))
+  const holding = new Set(units.flatMap(({ at, kind }) => (at && !INSIDE.has(kind) ? [at.in] : [])))
   const counts = new Map<string, number>()
   const refs = new Map<string, string>()
   for (const { id, kind } of units) {

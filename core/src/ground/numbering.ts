@@ -1,5 +1,4 @@
-import { inOwnAxes, unitAround, type Corner, type Numbering, type Unit, type UnitKind } from '../trial/index.ts'
-import { INSIDE } from './grid.ts'
+import { INSIDE, inOwnAxes, unitAround, type Corner, type Numbering, type Unit, type UnitKind } from '../trial/index.ts'
 import { middleOf } from './rectangle.ts'
 
 /** Nearer than this two units stand in one row or column, metres. */

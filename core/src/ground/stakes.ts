@@ -1,4 +1,14 @@
-import { marksOn, ROUNDS, treatmentWith, type Ground, type Layout, type Treatment, type Treatments, type Unit } from '../trial/index.ts'
+import {
+  INSIDE,
+  marksOn,
+  ROUNDS,
+  treatmentWith,
+  type Ground,
+  type Layout,
+  type Treatment,
+  type Treatments,
+  type Unit,
+} from '../trial/index.ts'
 import { ROUND_NAMES, turnsOf } from './rounds.ts'
 
 /** What stands on one stake, or in one row of a list. */
@@ -28,8 +38,8 @@ export function stakesOf(layout: Layout, treatments: Treatments, by: string, ord
   const { structure, units } = layout
   const index = new Map(units.map((unit) => [unit.id, unit]))
   const applied = new Set(structure.factors.map((each) => each.appliedTo))
-  const holders = new Set(structure.kinds.flatMap((each) => (each.kind === 'plant' || each.kind === 'sample' ? [] : each.in)))
-  const finest = structure.kinds.map((each) => each.kind).filter((kind) => !holders.has(kind) && kind !== 'plant' && kind !== 'sample')
+  const holders = new Set(structure.kinds.flatMap((each) => (INSIDE.has(each.kind) ? [] : each.in)))
+  const finest = structure.kinds.map((each) => each.kind).filter((kind) => !holders.has(kind) && !INSIDE.has(kind))
   const kinds = new Set(finest.length > 0 ? finest : applied)
   const stakes = units
     .filter((unit) => kinds.has(unit.kind))

@@ -5,18 +5,18 @@ import { measureOf } from './resolve.ts'
 
 /**
  * A derived value of one unit with its working, or the names of what is missing for it.
- * `observed` holds the unit's values by trait key, each in its trait's measure; `left` is the part of
- * its harvested area that remains.
+ * `observed` holds the unit's values by trait key, each in its trait's measure; `area` says what of a plot's
+ * harvested area is its own.
  */
 export function derive(
   derived: DerivedTrait,
   observed: ReadonlyMap<string, Worked>,
   ground: Ground,
-  left = 1,
+  area: Parameters<typeof harvestedArea>[1] = {},
 ): { ok: true; worked: Worked } | { ok: false; missing: string[] } {
   const missing: string[] = []
   const terms = derived.terms.flatMap((term) => {
-    const of = figure(term, observed, ground, left)
+    const of = figure(term, observed, () => harvestedArea(ground, area))
     if (of) return [{ of, power: term.power, complement: term.complement }]
     missing.push(term.of.kind === 'trait' ? term.of.trait : term.of.kind)
     return []
@@ -25,12 +25,12 @@ export function derive(
   return { ok: true, worked: workedProduct(derived.name, derived.unit, terms) }
 }
 
-function figure(term: DerivationTerm, observed: ReadonlyMap<string, Worked>, ground: Ground, left: number): Worked | undefined {
+function figure(term: DerivationTerm, observed: ReadonlyMap<string, Worked>, area: () => Worked): Worked | undefined {
   switch (term.of.kind) {
     case 'trait':
       return observed.get(term.of.trait)
     case 'harvested area':
-      return harvestedArea(ground, left)
+      return area()
     case 'constant':
       return given(term.of.label, term.of.value, term.of.unit)
   }

@@ -26,7 +26,7 @@ export function oddities(
   trait: Trait | DerivedTrait,
   system: UnitSystem,
 ): Oddity[] {
-  const walked = book.walked(site)
+  const walked = book.walked(site, visit)
   const recorded = walked.flatMap((unit): Oddity[] => {
     const of = (text: string): Oddity => ({ unit: unit.id, code: unit.code, text })
     return [

@@ -1,10 +1,16 @@
 import type { Worked } from '../quantity/index.ts'
 import { siteOf } from '../ground/index.ts'
 import {
+  asVisited,
   cellKey,
   fateKind,
+  HALF,
+  halvedSince,
+  INSIDE,
+  isHalved,
   RecordSet,
   traitKind,
+  treatedUnits,
   visitsOf,
   type Changed,
   type Fate,
@@ -17,6 +23,7 @@ import {
   type Trait,
   type Trial,
   type Unit,
+  type Visit,
 } from '../trial/index.ts'
 import { derive } from './derive.ts'
 import { holdingOn, lineOf, partLeft, partsOfUnit, type UnitFate } from './fates.ts'
@@ -81,7 +88,8 @@ export class TrialBook {
   #visits = new Map<string, readonly string[]>()
   #units = new Map<string, { unit: Unit; site: string }>()
   #inside = new Map<string, Unit[]>()
-  #walked = new Map<string, readonly Unit[]>()
+  /** By site the layout with what is treated and walked of it; of sites in halves both ways. */
+  #visited = new Map<string, { readonly whole: Visited; readonly halved: Visited }>()
   #cells = new Map<string, Cell>()
   #values = new Map<string, Map<string, Resolved>>()
   #filled = new Map<string, number>()
@@ -105,16 +113,13 @@ export class TrialBook {
     this.#visits = new Map([...trial.traits.observed, ...trial.traits.derived].map(({ key }) => [key, visitsOf(trial.traits, key)]))
     this.#units = new Map()
     this.#inside = new Map()
-    this.#walked = new Map()
-    for (const { siteKey, units } of layouts) {
-      this.#walked.set(
-        siteKey,
-        units.filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!),
-      )
+    this.#visited = new Map()
+    for (const layout of layouts) {
+      const { siteKey, units } = layout
+      this.#visited.set(siteKey, bothWays(layout, siteOf(trial, siteKey).design.unit))
       for (const unit of units) {
         this.#units.set(unit.id, { unit, site: siteKey })
-        if (unit.kind === 'plant' || unit.kind === 'sample')
-          for (const id of unit.in) this.#inside.set(id, [...(this.#inside.get(id) ?? []), unit])
+        if (INSIDE.has(unit.kind)) for (const id of unit.in) this.#inside.set(id, [...(this.#inside.get(id) ?? []), unit])
       }
     }
     this.#fated = new Set(this.records.fated())
@@ -140,20 +145,30 @@ export class TrialBook {
     return this.#units.get(id)?.unit
   }
 
-  /** Plants and samples in a unit that are units themselves. */
+  /** Plants, samples and halves in a unit that are units themselves. */
   inside(id: string): readonly Unit[] {
     return this.#inside.get(id) ?? []
   }
 
-  /** Units that one goes to at a site, in walking order. */
-  walked(site: string): readonly Unit[] {
-    return this.#walked.get(site) ?? []
+  /** Units that one goes to at a site at a visit, in walking order. */
+  walked(site: string, visit: string): readonly Unit[] {
+    return this.#at(site, visit)?.walked ?? []
   }
 
   /** Whether one goes to a unit, at that site. */
   walks(site: string, id: string): boolean {
     const found = this.#units.get(id)
-    return found?.site === site && found.unit.walk !== null
+    return found?.site === site && (found.unit.walk !== null || found.unit.kind === HALF)
+  }
+
+  #at(site: string, visit: string): Visited | undefined {
+    const found = this.#visited.get(site)
+    return found && found[this.#halvedAt(site, visit) ? 'halved' : 'whole']
+  }
+
+  #halvedAt(site: string, visit: string): boolean {
+    const found = this.#visited.get(site)
+    return found !== undefined && found.halved !== found.whole && isHalved(found.halved, { on: this.#plannedDay(visit) })
   }
 
   /** A value; of plants in a unit what they come to together, of a plant whose unit was read that of the unit. */
@@ -230,7 +245,7 @@ export class TrialBook {
     const fates: UnitFate[] = []
     let [conflicts, apart, afterEnd] = [0, 0, 0]
     let first: string | null = null
-    for (const unit of this.#treated()) {
+    for (const unit of this.#treated(visit)) {
       const value = this.value(unit.id, trait, visit)
       const happened = this.#happened(unit.id, trait, visit, value)
       fates.push(...happened)
@@ -250,9 +265,15 @@ export class TrialBook {
       if (day !== null && (first === null || day < first)) first = day
       if (this.leftOut(unit.id, trait) || happened.some((each) => each.compared === 'apart')) leftOut.add(unit.id)
     }
-    const planned = this.#trial.traits.visits.find((each) => each.key === visit)?.on ?? null
-    const day = planned !== null && (first === null || planned < first) ? planned : first
+    const planned = this.#plannedDay(visit)
+    const day = this.#noEarlier(visit, planned !== null && (first === null || planned < first) ? planned : first)
     return { observations, leftOut, fates, afterEnd, conflicts, apart, observers: [...observers].sort(), day }
+  }
+
+  /** Halves that were read before the day they were to be halved from are read as of that day. */
+  #noEarlier(visit: string, day: string | null): string | null {
+    const since = this.#layouts.flatMap((layout) => (this.#halvedAt(layout.siteKey, visit) ? (halvedSince(layout.structure) ?? []) : []))
+    return since.reduce((latest, each) => (latest !== null && each > latest ? each : latest), day)
   }
 
   /** What happened to a treated unit before its value was taken; the visit's day, or that of the value itself. */
@@ -346,6 +367,10 @@ export class TrialBook {
   #resolve(id: string, key: string, visit: string): Resolved {
     const entry = this.#units.get(id)
     if (!entry) return NONE
+    const halved = this.#halvedAt(entry.site, visit)
+    // Before, a half was part of its plot; from then on what is read is of halves, and the plot as a whole has none.
+    if (entry.unit.kind === HALF && !halved) return this.value(entry.unit.in[0]!, key, visit)
+    if (halved && this.#isInHalves(entry.unit)) return NONE
     const trait = this.#traits.get(key)
     if (!trait) return this.#derived(entry, key, visit)
     const { unit } = entry
@@ -367,15 +392,17 @@ export class TrialBook {
     if (!derived) return NONE
     const inputs = new Map<string, Worked>()
     const why: Resolved[] = []
+    const half = unit.kind === HALF
     for (const term of derived.terms) {
       if (term.of.kind !== 'trait') continue
-      const value = this.value(unit.id, term.of.trait, this.#visitFor(term.of.trait, visit))
+      const at = this.#visitFor(term.of.trait, visit)
+      const value = half && !this.#halvedAt(site, at) ? OF_THE_PLOT : this.value(unit.id, term.of.trait, at)
       if (value.kind === 'value' && value.worked) inputs.set(term.of.trait, value.worked)
       else why.push(value)
     }
     const day = this.#fated.size === 0 ? null : (this.#plannedDay(visit) ?? this.#lastDay(unit.id, key, visit, NONE))
     const left = this.#fated.size === 0 ? 1 : partLeft(holdingOn(this.allFates(unit.id), day))
-    const result = derive(derived, inputs, siteOf(this.#trial, site).ground, left)
+    const result = derive(derived, inputs, siteOf(this.#trial, site).ground, { left, half })
     if (result.ok && Number.isFinite(result.worked.value)) {
       const { value } = result.worked
       return {
@@ -400,23 +427,23 @@ export class TrialBook {
     return visits.length === 1 ? visits[0]! : visit
   }
 
-  *#treated(): Iterable<Unit> {
-    for (const { siteKey, units } of this.#layouts) {
-      const { design } = siteOf(this.#trial, siteKey)
-      for (const unit of units) if (unit.kind === design.unit) yield unit
-    }
+  *#treated(visit: string): Iterable<Unit> {
+    for (const { siteKey } of this.#layouts) yield* this.#at(siteKey, visit)!.treated
+  }
+
+  #isInHalves({ id, kind }: Unit): boolean {
+    return kind !== HALF && this.inside(id)[0]?.kind === HALF
   }
 
   #expect(): void {
     this.#expected.clear()
     for (const { siteKey, units } of this.#layouts) {
-      const { design } = siteOf(this.#trial, siteKey)
       for (const trait of this.#trial.traits.observed) {
-        const kind = trait.on === 'unit' ? design.unit : trait.on
-        const own = units.filter((unit) => unit.kind === kind)
-        if (own.length === 0) continue
-        for (const visit of this.#visits.get(trait.key)!)
-          this.#expected.set(`${siteKey}|${trait.key}|${visit}`, this.#wanted(own, trait, visit))
+        const inside = trait.on === 'unit' ? null : units.filter((unit) => unit.kind === trait.on)
+        for (const visit of this.#visits.get(trait.key)!) {
+          const own = inside ?? this.#at(siteKey, visit)!.treated
+          if (own.length > 0) this.#expected.set(`${siteKey}|${trait.key}|${visit}`, this.#wanted(own, trait, visit))
+        }
       }
     }
   }
@@ -481,6 +508,28 @@ export class TrialBook {
     return touched
   }
 }
+
+/** What is gone to, and what is compared, at a site. */
+interface Visited extends Layout {
+  readonly walked: readonly Unit[]
+  readonly treated: readonly Unit[]
+}
+
+const BEFORE_ALL: Pick<Visit, 'on'> = { on: '0001-01-01' }
+
+/** A layout before its plots were halved and after; the same where they never were. */
+function bothWays(layout: Layout, treated: Unit['kind']): { whole: Visited; halved: Visited } {
+  const visited = (own: Layout): Visited => ({
+    ...own,
+    walked: own.units.filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!),
+    treated: treatedUnits(own.units, treated),
+  })
+  const whole = visited(asVisited(layout, BEFORE_ALL))
+  return { whole, halved: halvedSince(layout.structure) === null ? whole : visited(asVisited(layout, { on: null })) }
+}
+
+/** What was read on a plot as a whole says nothing of one half of it by itself. */
+const OF_THE_PLOT: Resolved = { kind: 'missing', reason: 'worked out from what was read on the whole plot', readings: [] }
 
 /** What the analysis makes of a trait; of a derived one a continuous value. Null: it is shown and not analysed. */
 export function analysedAs(trait: Trait | undefined): ReturnType<typeof traitKind>['analysed'] {

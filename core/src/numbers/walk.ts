@@ -76,7 +76,7 @@ export class WalkTally {
     this.#book = book
     this.#traits = traits
     this.#visit = visit
-    this.#stops = book.walked(site)
+    this.#stops = book.walked(site, visit)
     this.#place = new Map(this.#stops.map((stop, i) => [stop.id, i]))
     this.#done = new Uint8Array(this.#stops.length)
     this.touch(this.#stops.map((stop) => stop.id))

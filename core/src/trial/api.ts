@@ -60,6 +60,11 @@ export const LaterDraw = z
       .min(1, 'Name the units that are handled another way.')
       .max(6000)
       .optional(),
+    /**
+     * Of every plot one half is handled another way, and from that day halves are read one by one: which half is
+     * drawn in each plot, or is the same in all. Of all treatments that are compared.
+     */
+    halves: z.enum(['by chance', 'a', 'b']).optional(),
     /** That it takes away the only control has been asked. */
     confirm: z.boolean().default(false),
     /** Treatments whose units are drawn among, and the sites where. */

@@ -1,4 +1,5 @@
 import { asIdentified } from './identity.ts'
+import { HALF } from './halves.ts'
 import type { Layout, Unit } from './structure.ts'
 import { OUTSIDE, withList, type Treatments } from './treatment.ts'
 
@@ -42,12 +43,17 @@ export function layoutWithoutDraw(layout: Layout, key: string, from: Readonly<Re
     const was = outside === undefined ? undefined : from[outside]
     return was === undefined ? left : { ...left, [OUTSIDE]: was }
   }
+  const factors = layout.structure.factors.filter((each) => each.factor !== key)
+  // Halves are there for what is varied on them, and go with the last of it.
+  const whole = !factors.some((each) => each.appliedTo === HALF)
   const structure = {
     ...layout.structure,
-    factors: layout.structure.factors.filter((each) => each.factor !== key),
+    kinds: layout.structure.kinds.filter(({ kind }) => !whole || kind !== HALF),
+    factors,
     controls: layout.structure.controls.filter((each) => each.factor !== key),
   }
-  const units = layout.units.map((unit): Unit =>
+  const left = layout.units.filter(({ kind }) => !whole || kind !== HALF)
+  const units = left.map((unit): Unit =>
     key in unit.planned || key in unit.received
       ? { ...unit, planned: marks(unit.planned), received: marks(unit.received), changes: without(unit.changes, key) }
       : unit,

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { id, key, words } from './text.ts'
+import { day, id, key, words } from './text.ts'
 
 export const UnitKind = z.enum([
   'site',
@@ -11,6 +11,7 @@ export const UnitKind = z.enum([
   'subplot',
   'strip',
   'plot',
+  'half plot',
   'pot',
   'plant',
   'sample',
@@ -32,7 +33,16 @@ const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not rando
 export const Structure = z
   .object({
     schema: z.literal(1),
-    kinds: z.array(z.object({ kind: UnitKind, in: z.array(UnitKind) })).min(1),
+    kinds: z
+      .array(
+        z.object({
+          kind: UnitKind,
+          in: z.array(UnitKind),
+          /** The day from which units of this kind stand by themselves; absent: from the beginning. */
+          from: day.optional(),
+        }),
+      )
+      .min(1),
     factors: z.array(
       z.object({
         factor: key,

@@ -175,11 +175,12 @@ export function marksOf(treatment: Treatment, factors: readonly Factor[]): Recor
   return isInside(treatment, factors) ? { ...treatment.levels } : { ...treatment.levels, [OUTSIDE]: treatment.key }
 }
 
-/** The treatment that has just these marks, if any. */
+/** The treatment that has just these marks, if any. What was drawn later on a part of a unit only leaves the whole as it was before. */
 export function treatmentWith(marks: Readonly<Record<string, string>>, { factors, list }: Treatments): Treatment | undefined {
   const outside = marks[OUTSIDE]
   if (outside !== undefined) return list.find((each) => each.key === outside)
-  const at = levelsKey(marks, factors)
+  const before = factors.flatMap((factor) => (factor.drawn && marks[factor.key] === undefined ? [[factor.key, factor.levels[0]!.key]] : []))
+  const at = levelsKey(before.length > 0 ? { ...marks, ...Object.fromEntries(before) } : marks, factors)
   return list.find((each) => isInside(each, factors) && levelsKey(each.levels, factors) === at)
 }
 

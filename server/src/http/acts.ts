@@ -5,6 +5,7 @@ import {
   DocumentError,
   drawOnStanding,
   layByHand,
+  layOnHalves,
   lockedChanges,
   lockInWords,
   markedLate,
@@ -17,7 +18,7 @@ import {
 } from '@canter/core/document'
 import type { SearchWatch } from '@canter/core/design'
 import { layOut, layOutAgain, layoutProblems } from '@canter/core/ground'
-import type { ExtraUnit, LaterDraw, LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
+import { halvedSince, type ExtraUnit, type LaterDraw, LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Recorded } from '../store/trials.ts'
 import { HttpProblem, notFound } from './http-problem.ts'
@@ -57,6 +58,8 @@ const acts = {
     if (file.events.some((each) => each.undoes === event.id)) throw new HttpProblem(409, 'Not turned back', 'This was turned back already.')
     const change = undoEvent(file, event)
     if (event.kind !== 'drawn') refuseLocked(file.trial, change, standing)
+    const whole = change.layouts.find(({ siteKey, structure }) => standing.halves.has(siteKey) && halvedSince(structure) === null)
+    if (whole) throw locked('Halves of plots have been read, or something is on record of them: they stay as they are.')
     const relaid = change.layouts.filter((layout) => !file.layouts.includes(layout)).map((layout) => layout.siteKey)
     const fixed =
       event.kind === 'randomised'
@@ -115,8 +118,9 @@ const acts = {
     }
   },
 
-  drawLater: (file: TrialFile, standing: Standing, { version, reason, confirm, byHand, ...asked }: LaterDraw): Recorded => {
+  drawLater: (file: TrialFile, standing: Standing, { version, reason, confirm, byHand, halves, ...asked }: LaterDraw): Recorded => {
     current(file, file.trial.version, version)
+    if (halves === 'a' || halves === 'b') return { change: onHalves(file, standing, { ...asked, halves }), kind: 'drawn', reason }
     if (byHand) {
       const { change, taken } = layByHand(file, { ...asked, byHand }, standing.traits.size > 0)
       if (taken && !confirm) throw new HttpProblem(422, 'To be confirmed', taken, { errors: [{ path: 'confirm', message: taken }] })
@@ -128,7 +132,7 @@ const acts = {
       throw new DocumentError([
         { path: 'on', message: 'A draw holds from the day it is made: what was handled before was not drawn by chance.' },
       ])
-    return { change: drawOnStanding(file, asked), kind: 'drawn', reason }
+    return { change: halves ? onHalves(file, standing, { ...asked, halves }) : drawOnStanding(file, asked), kind: 'drawn', reason }
   },
 
   swap: (file: TrialFile, standing: Standing, { unit, swap }: { unit: string; swap: Swap }): Recorded => {
@@ -152,6 +156,10 @@ const acts = {
     if (!file.layouts.some((layout) => layout.units.some((each) => each.id === unit))) throw notFound('The plot')
     return { change: changeTreatment(file, unit, change), kind: 'treatment changed', reason: change.reason }
   },
+}
+
+function onHalves(file: TrialFile, { visits, traits }: Standing, asked: Parameters<typeof layOnHalves>[1]): Change {
+  return layOnHalves(file, asked, { visits, measured: traits.size > 0, newId: uuidv7 })
 }
 
 type Acts = typeof acts

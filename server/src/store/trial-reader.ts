@@ -1,4 +1,4 @@
-import { type Layout, type RecordFrame, type Trial, type TrialFile, type Unit } from '@canter/core/trial'
+import { HALF, halvedUnits, type Layout, type RecordFrame, type Trial, type TrialFile, type Unit } from '@canter/core/trial'
 import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import type { Models } from './models.ts'
 import { inTurns } from './turns.ts'
@@ -144,7 +144,8 @@ export class TrialReader {
     const frame = {
       units: new Map(units.map((unit) => [unit.id, unit.kind])),
       traits: new Map(trial.traits.observed.map((trait) => [trait.key, trait])),
-      visits: new Set(trial.traits.visits.map((visit) => visit.key)),
+      visits: new Map(trial.traits.visits.map((visit) => [visit.key, visit.on])),
+      halved: units.some((unit) => unit.kind === HALF) ? halvedUnits(await this.layouts(trial, transaction)) : new Map<string, string>(),
       sites: new Set(trial.sites.map((site) => site.key)),
       factors: new Set(trial.treatments.factors.map((factor) => factor.key)),
     }

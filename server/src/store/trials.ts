@@ -1,6 +1,6 @@
 import { checkTrial, DocumentError, firstVersions, type Change, type Standing } from '@canter/core/document'
 import type { TrialContents } from '@canter/core/exchange'
-import { type RecordSet, type Trial, type TrialDraft, type TrialEvent, type TrialFile, type TrialSummary } from '@canter/core/trial'
+import { HALF, halvedSince, recordKind, type RecordSet, type Trial, type TrialDraft, type TrialEvent, type TrialFile, type TrialSummary } from '@canter/core/trial'
 import { QueryTypes, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { JsonText } from '../json-text.ts'
@@ -249,8 +249,8 @@ function eventOf(person: string, what: Omit<TrialEvent, 'id' | 'at' | 'person' |
   return { id: uuidv7(), at: new Date().toISOString(), person, undoes: null, ...what }
 }
 
-function told({ onGround, sitesWithRecords, traits, visits }: Standing): string {
-  return JSON.stringify([onGround, sitesWithRecords, traits, visits].map((each) => [...each].sort()))
+function told({ onGround, sitesWithRecords, traits, visits, halves, halvedFrom }: Standing): string {
+  return JSON.stringify([onGround, sitesWithRecords, traits, visits, halves, halvedFrom].map((each) => [...each].sort()))
 }
 
 /** What has been done already: what stands on the ground, and what was ever read. */
@@ -274,10 +274,14 @@ export function standingOf({ trial, layouts }: TrialFile, set: RecordSet): Stand
     if (set.readings(cell).size > 0) onGround.add(site)
   }
   for (const record of set.all()) if (record.type === 'operation') sitesWithRecords.add(record.siteKey)
+  const told = new Set([...set.all()].flatMap((record) => recordKind(record.type).unitOf(record) ?? []))
+  const halves = layouts.filter(({ units }) => units.some((unit) => unit.kind === HALF && told.has(unit.id)))
   return {
     onGround: new Set([...onGround].filter((key) => trial.sites.some((site) => site.key === key))),
     sitesWithRecords,
     traits,
     visits,
+    halves: new Set(halves.map((layout) => layout.siteKey)),
+    halvedFrom: new Set(layouts.flatMap(({ structure }) => halvedSince(structure) ?? [])),
   }
 }

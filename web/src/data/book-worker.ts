@@ -149,7 +149,7 @@ const api = {
   async units(trial: string, site: string, visit: string, trait: string, after: number | null): Promise<Part<UnitView>> {
     const { book, trial: facts, changes } = await opened(trial)
     const touched = changes.after(after)
-    const ids = touched ? [...touched].filter((id) => book.walks(site, id)) : book.walked(site).map((unit) => unit.id)
+    const ids = touched ? [...touched].filter((id) => book.walks(site, id)) : book.walked(site, visit).map((unit) => unit.id)
     return { at: changes.at, whole: touched === null, items: unitViews(book, ids, traitsAt(facts, visit), trait, visit) }
   },
 

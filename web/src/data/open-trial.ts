@@ -1,5 +1,6 @@
 import { marksByUnit } from '@canter/core/numbers'
 import {
+  asVisited,
   codesOnly,
   treatmentWith,
   type Layout,
@@ -34,6 +35,7 @@ export interface OpenGround {
   readonly layouts: readonly Layout[]
   /** The site whose plan is open. */
   readonly site: Site
+  /** As it is walked at the open visit: half by half from the day on which plots are handled by halves. */
   readonly layout: Layout | null
   readonly units: ReadonlyMap<string, Unit>
   readonly dealt: Dealt | null
@@ -159,8 +161,10 @@ function groundsOf({
   const dealt = new Map(layouts.map((layout) => [layout.siteKey, dealtOf(layout)]))
   return (siteKey, visitKey, so) => {
     const site = trial.sites.find((each) => each.key === siteKey) ?? trial.sites[0]!
-    const layout = layouts.find((each) => each.siteKey === site.key) ?? null
+    const laid = layouts.find((each) => each.siteKey === site.key) ?? null
     const { visits } = trial.traits
+    const visit = visits.find((each) => each.key === visitKey) ?? visits.at(-1)!
+    const layout = laid && asVisited(laid, visit)
     const own = dealt.get(site.key) ?? null
     return {
       trial,
@@ -170,7 +174,7 @@ function groundsOf({
       layout,
       units: new Map(layout?.units.map((unit) => [unit.id, unit])),
       dealt: own,
-      visit: visits.find((each) => each.key === visitKey) ?? visits.at(-1)!,
+      visit,
       walked,
       ...so,
       treatmentOf: treatmentsOf(trial, own),

@@ -1,7 +1,7 @@
 import { counted, plural } from '@canter/core/quantity'
 import { unitsNamed } from '@canter/core/ground'
-import { dayInWords, emptyFactor, levelsNamed } from '@canter/core/trial'
-import { Button, MultiSelect, SegmentedControl, TextInput } from '@mantine/core'
+import { dayInWords, emptyFactor, levelsNamed, type Site } from '@canter/core/trial'
+import { Button, MultiSelect, SegmentedControl, Select, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
 import { useState } from 'react'
 import { ApiProblem } from '../data/client.ts'
@@ -62,10 +62,16 @@ function Form({ onDone }: { onDone: () => void }) {
       reason: '',
       how: 'drawn',
       plots: '',
+      half: 'by chance',
     },
     validate: {
       name: (value) => (value.trim() === '' ? 'Name it, for example Feeding.' : null),
-      ways: (value) => (waysIn(value).length === 0 ? 'Say how those that are drawn are handled.' : null),
+      ways: (value, all) =>
+        waysIn(value).length === 0
+          ? 'Say how those that are drawn are handled.'
+          : all.how === 'halves' && waysIn(value).length > 1
+            ? 'A plot has two halves: say one way.'
+            : null,
       before: (value) => (value.trim() === '' ? 'Say how the others are handled.' : null),
       reason: (value) => (value.trim() === '' ? 'Say why: it stays on record.' : null),
       plots: (value, all) => {
@@ -78,6 +84,7 @@ function Form({ onDone }: { onDone: () => void }) {
   const ways = waysIn(values.ways)
   const [unit] = laid.map((site) => site.design.unit)
   const byHand = values.how === 'by hand'
+  const halves = values.how === 'halves'
   const named = byHand ? unitsNamed(values.plots, layout?.units ?? []) : null
   const [sure, setSure] = useState(false)
   return (
@@ -95,6 +102,7 @@ function Form({ onDone }: { onDone: () => void }) {
             reason: given.reason.trim(),
             confirm: sure,
             ...(named?.ok ? { byHand: named.units.map(({ id }) => ({ unit: id, way: 1 })) } : {}),
+            ...(given.how === 'halves' ? { halves: given.half as 'by chance' | 'a' | 'b' } : {}),
           },
           {
             onSuccess: (file) => {
@@ -116,6 +124,7 @@ function Form({ onDone }: { onDone: () => void }) {
         data={[
           { value: 'drawn', label: 'Drawn by chance' },
           { value: 'by hand', label: `Laid by hand at ${site.name}` },
+          ...(laid.some((each) => each.design.unit === 'plot') ? [{ value: 'halves', label: 'On half of each plot' }] : []),
         ]}
         value={values.how}
         onChange={(how) => {
@@ -129,12 +138,17 @@ function Form({ onDone }: { onDone: () => void }) {
         <TextInput label="What is varied" placeholder="Feeding" className="half" maxLength={80} {...form.getInputProps('name')} />
         <TextInput label="From" type="date" className="half" {...form.getInputProps('on')} />
         <TextInput
-          label={byHand ? 'Those named are' : 'Those drawn are'}
-          placeholder={byHand ? 'tilled a second time' : 'fed every week (several ways with commas)'}
+          label={halves ? 'One half is' : byHand ? 'Those named are' : 'Those drawn are'}
+          placeholder={halves ? 'fed in July' : byHand ? 'tilled a second time' : 'fed every week (several ways with commas)'}
           className="half"
           {...form.getInputProps('ways')}
         />
-        <TextInput label="The others are" className="half" maxLength={80} {...form.getInputProps('before')} />
+        <TextInput
+          label={halves ? 'The other half is' : 'The others are'}
+          className="half"
+          maxLength={80}
+          {...form.getInputProps('before')}
+        />
         {byHand ? (
           <TextInput
             label={`Which ${plural(unit ?? 'plot')}`}
@@ -151,14 +165,27 @@ function Form({ onDone }: { onDone: () => void }) {
           />
         ) : (
           <>
-            <MultiSelect
-              label="Drawn among"
-              placeholder={values.treatments.length === 0 ? 'all treatments' : ''}
-              className={laid.length > 1 ? 'half' : 'wide'}
-              searchable
-              data={trial.treatments.list.map((each) => ({ value: each.key, label: `${each.code}: ${each.name}` }))}
-              {...form.getInputProps('treatments')}
-            />
+            {halves ? (
+              <Select
+                label="Which half"
+                className={laid.length > 1 ? 'half' : 'wide'}
+                allowDeselect={false}
+                data={[
+                  { value: 'by chance', label: 'drawn by chance in each plot' },
+                  ...SIDES.map((side) => ({ value: side, label: `half ${side} of every plot, ${liesAt(site, side)}` })),
+                ]}
+                {...form.getInputProps('half')}
+              />
+            ) : (
+              <MultiSelect
+                label="Drawn among"
+                placeholder={values.treatments.length === 0 ? 'all treatments' : ''}
+                className={laid.length > 1 ? 'half' : 'wide'}
+                searchable
+                data={trial.treatments.list.map((each) => ({ value: each.key, label: `${each.code}: ${each.name}` }))}
+                {...form.getInputProps('treatments')}
+              />
+            )}
             {laid.length > 1 && (
               <MultiSelect
                 label="At"
@@ -173,23 +200,37 @@ function Form({ onDone }: { onDone: () => void }) {
         <TextInput label="Reason" className="wide" maxLength={1000} {...form.getInputProps('reason')} />
       </div>
       <p className="small quiet">
-        {byHand
-          ? `Nobody drew which of them are: what they do otherwise is a comparison, not a trial. What was read before that day stays as it is.`
-          : `Of the ${plural(unit ?? 'plot')} of each treatment, as many are drawn to each of the ${counted(ways.length + 1, 'way')} as their number allows, spread over what they lie in. What was read before that day stays as it is.`}
+        {halves
+          ? `Every plot of this trial's treatments is cut in two across its longer side, and its halves are read one by one from that day: half a lies ${liesAt(site, 'a')}, half b ${liesAt(site, 'b')}. ${
+              values.half === 'by chance'
+                ? 'Half of each plot is drawn by itself, so that it can be told from the plot.'
+                : 'The same half everywhere is not drawn: what it does otherwise is a comparison, not a trial.'
+            } What was read before that day stays with the whole plots.`
+          : byHand
+            ? `Nobody drew which of them are: what they do otherwise is a comparison, not a trial. What was read before that day stays as it is.`
+            : `Of the ${plural(unit ?? 'plot')} of each treatment, as many are drawn to each of the ${counted(ways.length + 1, 'way')} as their number allows, spread over what they lie in. What was read before that day stays as it is.`}
       </p>
       {problem && (
         <p className="caution small">
-          {byHand ? 'Not kept yet' : 'Nothing was drawn'}: {problem}
+          {byHand || halves ? 'Not kept yet' : 'Nothing was drawn'}: {problem}
         </p>
       )}
       <Button type="submit" size="compact-md" variant="outline" loading={isPending}>
-        {byHand ? (sure ? 'Keep it all the same' : 'Put on record') : 'Draw by chance'}
+        {byHand || (halves && values.half !== 'by chance') ? (sure ? 'Keep it all the same' : 'Put on record') : 'Draw by chance'}
       </Button>{' '}
       <Button size="compact-md" variant="subtle" onClick={onDone}>
         Leave it
       </Button>
     </form>
   )
+}
+
+const SIDES = ['a', 'b'] as const
+
+/** Where a half of a plot lies: plots are cut across their longer side. */
+function liesAt({ ground }: Site, side: (typeof SIDES)[number]): string {
+  const wide = ground.plotWidth >= ground.plotLength
+  return side === 'a' ? (wide ? 'on the left' : 'in front') : wide ? 'on the right' : 'behind'
 }
 
 function waysIn(text: string): string[] {

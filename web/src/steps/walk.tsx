@@ -1,5 +1,5 @@
 import { traitsAt, type Field } from '@canter/core/numbers'
-import { fateInWords, fateKind, type FieldRecord, type Note, type Trait, type Unit } from '@canter/core/trial'
+import { fateInWords, fateKind, HALF, type FieldRecord, type Note, type Trait, type Unit } from '@canter/core/trial'
 import { Button, Modal, SegmentedControl, Select, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
 import { useHotkeys } from '@mantine/hooks'
@@ -29,14 +29,17 @@ export function WalkStep() {
   const people = usePeople()
   const selection = useSelection()
   const only = selection.get('only')
-  const named = people.find((each) => each.id === selection.get('observer'))
-  const observer = named?.id ?? person.id
+  const other = people.find((each) => each.id === selection.get('observer'))
+  const observer = other?.id ?? person.id
   const traits = useMemo(() => traitsAt(trial, visit.key), [trial, visit.key])
   const stops = useMemo(() => (layout?.units ?? []).filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!), [layout])
   const walked = useSlice(trial.id, layout ? `walk ${site.key} ${visit.key} ${only ?? ''}` : null, (from) =>
     from.walk(trial.id, site.key, visit.key, only),
   )
-  const asked = stops.findIndex((unit) => unit.id === selection.get('plot'))
+  // A stake names its plot: where halves are read one by one, the first of them.
+  const plot = selection.get('plot')
+  const named = stops.findIndex((unit) => unit.id === plot)
+  const asked = named >= 0 || plot === null ? named : stops.findIndex((unit) => unit.kind === HALF && unit.in.includes(plot))
   const firstOpen = walked ? stops.findIndex((unit) => unit.id === walked.firstOpen) : -1
   const at = asked >= 0 ? asked : Math.max(0, firstOpen)
   const stop = walked === undefined && asked < 0 ? undefined : stops[at]

@@ -1,4 +1,6 @@
 import { z } from 'zod'
+import { dayInWords } from '../day.ts'
+import { HALF } from '../halves.ts'
 import { ReadingValue } from '../reading-value.ts'
 import { traitKind } from '../trait-kind/index.ts'
 import { id, key } from '../text.ts'
@@ -63,6 +65,13 @@ export const reading = {
     if (!frame.people.has(record.observer)) return 'The observer is not known here. Add the person first.'
     if (trait.on !== 'unit' && kind !== trait.on) return `${trait.name} is read on a ${trait.on}, not on a ${kind}.`
     if (trait.on === 'unit' && (kind === 'plant' || kind === 'sample')) return `${trait.name} is not read on single ${kind}s.`
+    const since = frame.halved.get(record.unit)
+    if (since !== undefined) {
+      const on = frame.visits.get(record.visit) ?? null
+      const halved = on === null || on >= since
+      if (halved && kind !== HALF) return `From ${dayInWords(since)} the halves of this plot are read one by one. Read each half, and take this value back.`
+      if (!halved && kind === HALF) return `Before ${dayInWords(since)} this half was part of one plot: what was read then is of the plot.`
+    }
     const { values } = traitKind(trait.kind)
     if (record.value.kind !== 'missing' && !values.includes(record.value.kind))
       return `${trait.name} is a ${trait.kind} and cannot hold a ${record.value.kind}.`

@@ -17,7 +17,10 @@ export const who = {
 export interface RecordFrame {
   readonly units: ReadonlyMap<string, UnitKind>
   readonly traits: ReadonlyMap<string, Trait>
-  readonly visits: ReadonlySet<string>
+  /** Visits by key, with the day each is planned for. */
+  readonly visits: ReadonlyMap<string, string | null>
+  /** Of plots in halves, and of the halves, the day from which halves are read and not plots. */
+  readonly halved: ReadonlyMap<string, string>
   readonly sites: ReadonlySet<string>
   readonly people: ReadonlySet<string>
   /** Keys of what is varied. */
