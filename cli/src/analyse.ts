@@ -158,13 +158,13 @@ function report(trial: Trial, { without: analysis, all, others, ends, shown }: B
   for (const term of Object.values(analysis.terms)) {
     lines.push(
       ...columns(
-        [named(term.term), plural(analysis.unit), 'mean', 's.e.', 'letters (Tukey)'],
+        [named(term.term), plural(analysis.unit), 'mean', 's.e.', ...(term.letters['tukey'] ? ['letters (Tukey)'] : [])],
         term.means.map((row) => [
           levelCode(trial, term.factors, row.level),
           String(row.n),
           formatByError(row.mean, row.se),
           formatNumber(row.se, 3),
-          term.letters['tukey']?.[row.level] ?? '',
+          ...(term.letters['tukey'] ? [term.letters['tukey'][row.level] ?? ''] : []),
         ]),
       ),
       ...(analysis.kind === 'tested'
@@ -181,11 +181,13 @@ function report(trial: Trial, { without: analysis, all, others, ends, shown }: B
 
 /** Codes of a mean's levels, sites by their name. */
 function levelCode({ treatments }: Trial, factors: readonly string[], level: string): string {
-  if (factors.length === 1 && factors[0] === WHOLE) return treatments.list.find((each) => each.key === level)?.code ?? level
   const parts = level.split(':')
   return factors
     .map(
-      (key, i) => treatments.factors.find((factor) => factor.key === key)?.levels.find((each) => each.key === parts[i])?.code ?? parts[i],
+      (key, i) =>
+        (key === WHOLE ? treatments.list : treatments.factors.find((factor) => factor.key === key)?.levels)?.find(
+          (each) => each.key === parts[i],
+        )?.code ?? parts[i],
     )
     .join(' ')
 }

@@ -115,6 +115,9 @@ function inWords(error: unknown): string {
   return message ?? String(error)
 }
 
+// Whoever reads only the head of it closes the pipe.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1))
+
 const [verb, ...rest] = process.argv.slice(2)
 try {
   if (verb === undefined || [verb, ...rest].some((each) => each === '--help' || each === '-h')) console.log(HELP)

@@ -122,11 +122,19 @@ describe('comparisons', () => {
         const differs = Array.from({ length: k }, () => new Array<boolean>(k).fill(false))
         for (let i = 0; i < k; i++) for (let j = i + 1; j < k; j++) differs[i]![j] = differs[j]![i] = coin.next().value as boolean
         const order = Array.from({ length: k }, (_, i) => i)
-        const letters = s.compactLetters(order, (a, b) => differs[a]![b]!)
+        const letters = s.compactLetters(order, (a, b) => differs[a]![b]!)!
         for (let i = 0; i < k; i++)
           for (let j = i + 1; j < k; j++) expect([...letters[i]!].some((letter) => letters[j]!.includes(letter))).toBe(!differs[i]![j]!)
       }),
     )
+  })
+
+  it('letters are left out, and soon, where more groups overlap than an alphabet can name', () => {
+    const order = Array.from({ length: 60 }, (_, i) => i)
+    // Pairs that are told apart from each other and from nobody else: the groups double with each.
+    expect(s.compactLetters(order, (a, b) => Math.floor(a / 2) === Math.floor(b / 2))).toBeNull()
+    expect(s.compactLetters(order, () => true)).toBeNull()
+    expect(s.compactLetters(order.slice(0, 26), (a, b) => a !== b)!.join('')).toBe('abcdefghijklmnopqrstuvwxyz')
   })
 
   it('adjusted p values keep their order, never fall below the plain ones, and never pass 1', () => {

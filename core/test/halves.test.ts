@@ -12,11 +12,12 @@ import {
   halvesOf,
   recordKind,
   treatmentOn,
+  treatmentsOf,
   type RecordFrame,
   type TrialEvent,
   type Unit,
 } from '../src/trial/index.ts'
-import { asTrial, countingIds, PERSON, readingOf, trialFor } from './build.ts'
+import { asTrial, countingIds, kindsOf, ladder, PERSON, readingOf, trialFor } from './build.ts'
 
 const asked = (over: object = {}) => ({
   seed: 5,
@@ -130,7 +131,7 @@ describe('a practice on half of each plot', () => {
       expect(back.layouts).toEqual(document.layouts)
       expect(back.trial.treatments).toEqual(document.trial.treatments)
       expect(asOf({ treatments: change.trial.treatments, layouts: change.layouts }, '2026-07-02').layouts).toEqual(document.layouts)
-      expect(() => undoEvent(back, { ...event, before: back.before, after: back.after } as unknown as TrialEvent)).toThrow(/draw anew/)
+      expect(() => undoEvent(back, { ...event, before: back.before, after: back.after })).toThrow(/draw anew/)
     }
   })
 
@@ -188,6 +189,35 @@ describe('a practice on half of each plot', () => {
       expect(Math.abs(row!.estimate - 5), design.key).toBeLessThan(0.5)
       expect(row!.p, design.key).toBeLessThan(0.001)
     }
+  })
+
+  it('of treatments outside the combinations the whole treatments are judged on plots, and what is fed on halves', () => {
+    const base = trialFor('randomised-block', 4)
+    const shapes = [kindsOf('inoculant', 'inoculant', ['none', 'one', 'mix']), ...ladder(2).factors]
+    const outside = { key: 'usual', code: 'USUAL', name: 'usual feed', colour: null, role: 'standard' as const, levels: {} }
+    const crossing = treatmentsOf(shapes)
+    const trial = asTrial({ ...base, treatments: { ...crossing, list: [...crossing.list, outside] } })
+    const document = dated({ trial, layouts: [layOut(trial, 'site-1', 3, countingIds())] }, '2026-08-01')
+    const change = onHalves(document)
+    const chance = chanceFrom(4)
+    const values = new Map<string, number>()
+    const means = new Map<string, number>()
+    const gains: number[] = []
+    for (const [plot, pair] of halvesOf(change.layouts[0]!.units)) {
+      const level = chance.below(1000) / 100
+      for (const half of pair) values.set(half.id, level + chance.below(1000) / 1000 + (fed(half) ? 3 : 0))
+      const [yes, no] = [pair.find(fed)!, pair.find((half) => !fed(half))!].map((half) => values.get(half.id)!) as [number, number]
+      means.set(plot, (yes + no) / 2)
+      gains.push(yes - no)
+    }
+    const answer = read(change, values).analysed()
+    const onPlots = read(document, means).analysed()
+    if (answer.kind !== 'tested' || onPlots.kind !== 'tested') throw new Error('not tested')
+    const f = (of: typeof answer) => of.tests.find((each) => each.term === 'treatment')!
+    expect(f(answer).f).toBeCloseTo(f(onPlots).f, 7)
+    expect(f(answer).errorDf).toBeCloseTo(f(onPlots).errorDf, 7)
+    expect(answer.terms['drawn']!.means.map((each) => each.level)).toEqual(['as-before', 'way-1'])
+    expect(answer.contrasts[0]!.estimate).toBeCloseTo(gains.reduce((sum, each) => sum + each, 0) / gains.length, 9)
   })
 
   it('is walked half by half from its day on, each with its own part of the harvested area', () => {

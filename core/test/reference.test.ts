@@ -128,7 +128,7 @@ function allValues(name: string) {
       ['lsd', lsd],
       ['tukey', tukey],
     ] as const) {
-      const letters = compactLetters(order, (a, b) => table.find((p) => p.a === Math.min(a, b) && p.b === Math.max(a, b))!.p < 0.05)
+      const letters = compactLetters(order, (a, b) => table.find((p) => p.a === Math.min(a, b) && p.b === Math.max(a, b))!.p < 0.05)!
       means.forEach((each, i) => got.set(`letters.${method}.${each.level}`, letters[i]!))
     }
   }

@@ -6,7 +6,8 @@ import { finestKind } from './layout.ts'
 import { bringUp, holderOf, levelOn } from './observations.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest } from './request.ts'
 import type { Analysis } from './result.ts'
-import { analysedTrait, trialRequest } from './trial-analysis.ts'
+import { analysedTrait } from './trial-analysis.ts'
+import { trialRequest } from './trial-request.ts'
 import { inSentence } from './words.ts'
 
 /** What the dates of units that are read several times are called among the factors. */

@@ -63,8 +63,10 @@ export function termResult(frame: LayoutFrame, scale: Transformation | null, of:
     request.onProgress?.({ doing: `comparing the means of ${termCalled(request.factors, name)}`, step: null })
     const rows = silent ? [] : groups.flatMap((among) => compared(request, of, method, among, control))
     comparisons[method] = rows.map((row) => comparisonRow(frame, scale, of.means, row, evidence(row.a, row.b)))
-    if (comparisonMethod(method).pairs === 'all' && rows.length > 0 && of.means.length <= MOST_LETTERS)
-      letters[method] = Object.fromEntries(groups.flatMap((among) => lettersOf(of.means, among, rows, significance)))
+    if (comparisonMethod(method).pairs === 'all' && rows.length > 0 && of.means.length <= MOST_LETTERS) {
+      const found = groups.map((among) => lettersOf(of.means, among, rows, significance))
+      if (found.every((each) => each !== null)) letters[method] = Object.fromEntries(found.flat())
+    }
   }
   const alone = groups.flatMap((among) => compared(request, of, 'lsd', among, control))
   const found = alone.map((row) => evidence(row.a, row.b))
@@ -182,7 +184,7 @@ function lettersOf(
   among: readonly number[],
   pairs: readonly Comparison[],
   significance: number,
-): [level: string, letters: string][] {
+): [level: string, letters: string][] | null {
   const k = means.length
   const order = [...among].sort((a, b) => means[b]!.estimate - means[a]!.estimate)
   const differ = new Uint8Array(k * k)
@@ -192,7 +194,7 @@ function lettersOf(
     order.map((_, i) => i),
     (a, b) => differ[order[a]! * k + order[b]!] === 1,
   )
-  return order.map((index, i) => [means[index]!.level, found[i]!])
+  return found && order.map((index, i) => [means[index]!.level, found[i]!])
 }
 
 export function spread(values: readonly number[]): Spread {

@@ -2,7 +2,7 @@ import { formatQuantity, type UnitSystem } from '../quantity/index.ts'
 import type { DerivedTrait, Trait, Treatments } from '../trial/index.ts'
 import type { Analysis, Sentence, TermResult } from './result.ts'
 import { spokenTreatment } from './spoken.ts'
-import { WHOLE } from './trial-analysis.ts'
+import { WHOLE } from './trial-request.ts'
 import { capital, inSentence, listed } from './words.ts'
 
 /** A trait that has a limit, and what its analysis came to at the same visit. */

@@ -74,7 +74,7 @@ function refuseRead({ traits }: Trial, read: ReadonlySet<string>, on: string): v
   throw refused(
     'on',
     strange.on === null
-      ? `${strange.name} has readings and no day: give it the day it was taken on under Traits, so that it is known whether the plots were whole then.`
+      ? `${strange.name} has readings and no day: give the visit its day first, so that it is known whether the plots were whole then.`
       : `Plots were read as a whole at ${strange.name}, on ${dayInWords(strange.on)}: those readings cannot be parted between halves. Take a later day.`,
   )
 }

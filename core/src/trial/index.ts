@@ -8,7 +8,7 @@ export { agesInWords, daysBetween, readSpan, Span, spanInWords, type KnownDay, t
 export { fateInWords, fateKind, fateKinds, levelOfAmount, type FateField, type FateKind, type FateNames, type FateSaid } from './fate.ts'
 export { identities } from './identity.ts'
 export { asVisited, HALF, halvedSince, halvedUnits, halvesOf, INSIDE, isHalved, treatedUnits } from './halves.ts'
-export { asOf, layoutWithoutDraw } from './later.ts'
+export { asOf, layoutWithoutDraw, withoutDraw } from './later.ts'
 export { Person, PersonSettings } from './person.ts'
 export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, RESERVED, type FactorKind } from './factor.ts'
 export {

@@ -26,7 +26,7 @@ export function asOf<Of extends Dealt>(dealt: Of, day: string | null, { taken = 
 }
 
 /** The treatments as if a factor had never been drawn. */
-function withoutDraw(treatments: Treatments, key: string): Treatments {
+export function withoutDraw(treatments: Treatments, key: string): Treatments {
   const drawn = treatments.factors.find((factor) => factor.key === key)?.drawn
   if (!drawn) return treatments
   const list = treatments.list

@@ -168,7 +168,7 @@ function Form({ onDone }: { onDone: () => void }) {
             {halves ? (
               <Select
                 label="Which half"
-                className={laid.length > 1 ? 'half' : 'wide'}
+                className="wide"
                 allowDeselect={false}
                 data={[
                   { value: 'by chance', label: 'drawn by chance in each plot' },
@@ -190,7 +190,7 @@ function Form({ onDone }: { onDone: () => void }) {
               <MultiSelect
                 label="At"
                 placeholder={values.sites.length === 0 ? 'all sites that are laid out' : ''}
-                className="half"
+                className={halves ? 'wide' : 'half'}
                 data={laid.map((site) => ({ value: site.key, label: site.name }))}
                 {...form.getInputProps('sites')}
               />
@@ -203,7 +203,7 @@ function Form({ onDone }: { onDone: () => void }) {
         {halves
           ? `Every plot of this trial's treatments is cut in two across its longer side, and its halves are read one by one from that day: half a lies ${liesAt(site, 'a')}, half b ${liesAt(site, 'b')}. ${
               values.half === 'by chance'
-                ? 'Half of each plot is drawn by itself, so that it can be told from the plot.'
+                ? 'Which of the two is drawn for each plot by itself.'
                 : 'The same half everywhere is not drawn: what it does otherwise is a comparison, not a trial.'
             } What was read before that day stays with the whole plots.`
           : byHand

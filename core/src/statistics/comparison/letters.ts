@@ -1,10 +1,16 @@
+const ALPHABET = 26
+/** On the way there can be more sets than are left in the end. */
+const MOST_SETS = 400
+
 /**
  * Compact letters by insert-and-absorb (H.-P. Piepho, JCGS 13, 2004), without a later sweep:
  * two means share a letter exactly when `differ` says they do not differ, and every largest
  * set of means that do not differ keeps its letter. `order` lists indices from the largest
- * mean to the smallest; the letter `a` goes to the set with the largest means.
+ * mean to the smallest; the letter `a` goes to the set with the largest means. Null where the alphabet
+ * does not do: where pairs differ by unlike errors the sets can be more than anybody could read, and
+ * double with every mean.
  */
-export function compactLetters(order: readonly number[], differ: (a: number, b: number) => boolean): string[] {
+export function compactLetters(order: readonly number[], differ: (a: number, b: number) => boolean): string[] | null {
   const k = order.length
   let sets: boolean[][] = [new Array<boolean>(k).fill(true)]
   for (let i = 0; i < k - 1; i++) {
@@ -14,8 +20,10 @@ export function compactLetters(order: readonly number[], differ: (a: number, b: 
       if (split.length === 0) continue
       const rest = sets.filter((set) => !(set[i] && set[j]))
       sets = absorb([...rest, ...split.map((set) => without(set, j)), ...split.map((set) => without(set, i))])
+      if (sets.length > MOST_SETS) return null
     }
   }
+  if (sets.length > ALPHABET) return null
   const rank = (set: boolean[]): string => set.map((member) => (member ? 0 : 1)).join('')
   sets.sort((a, b) => (rank(a) < rank(b) ? -1 : 1))
   const letters = new Array<string>(k).fill('')
@@ -37,9 +45,6 @@ function absorb(sets: boolean[][]): boolean[][] {
   return sets.filter((_, i) => !dropped.has(i))
 }
 
-/** a … z, then A … Z, then a2, b2, … so that any number of sets can be named. */
 function letterName(index: number): string {
-  if (index < 26) return String.fromCharCode(97 + index)
-  if (index < 52) return String.fromCharCode(65 + index - 26)
-  return `${String.fromCharCode(97 + (index % 26))}${Math.floor(index / 26)}`
+  return String.fromCharCode(97 + index)
 }
