@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { formatNumber, formatP } from '@canter/core/quantity'
-import { treatmentOn, type Layout, type Treatment, type TrialFile, type Unit } from '@canter/core/trial'
+import { asVisited, treatmentOn, type Layout, type Treatment, type TrialFile, type Unit } from '@canter/core/trial'
 import type { Page } from '@playwright/test'
 import { expect, type Server } from './serve.ts'
 
@@ -83,7 +83,9 @@ export async function measure(
   const file = await fileOf(server, trial)
   const { treatments, traits } = file.trial
   const visit = at ?? traits.visits[0]!.key
-  const treated = ({ units }: Layout): Unit[] => {
+  const on = traits.visits.find((each) => each.key === visit)!.on
+  const treated = (layout: Layout): Unit[] => {
+    const { units } = asVisited(layout, { on })
     const index = new Map(units.map((unit) => [unit.id, unit]))
     return units.filter((unit) => unit.walk !== null && treatmentOn(unit, index, treatments)).sort((a, b) => a.walk! - b.walk!)
   }

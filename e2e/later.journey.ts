@@ -145,3 +145,56 @@ test('the same plots for a second season, ranked in money at each', async ({ pag
   await expect(stakes.nth(0)).toContainText('BARE')
   await expect(stakes.nth(11)).toContainText('THICK')
 })
+
+test('fed on half of each plot from a day on: drawn in each, walked half by half, and tested within plots', async ({ page, empty }) => {
+  await beginTrial(page, empty, 'Three cultivars, each fed on one half')
+  await choose(page, 'What is varied', 'Kinds: which one')
+  await commit(page, 'Called', 'Cultivar')
+  await commit(page, 'Levels', 'early, main, late')
+  await page.getByRole('button', { name: 'Begin the trial' }).click()
+  await layOutSite(page, '82')
+  const weight = { trait: 'marketable-weight', label: 'Marketable weight' }
+  await measure(page, empty, weight, () => 9)
+  const before = await sameAsCommandLine(page, empty)
+
+  // A visit that was read has to have its day, so that it is known of what it was read.
+  await step(page, 'Question')
+  await page.getByRole('button', { name: 'Draw some to be handled another way' }).click()
+  const form = page.getByRole('form', { name: 'Draw some to be handled another way' })
+  await form.getByText('On half of each plot').click()
+  await form.getByLabel('What is varied').fill('Feeding')
+  await form.getByLabel('One half is').fill('fed, left alone')
+  await form.getByLabel('Reason').fill('Half of each to be fed like the neighbour’s')
+  await form.getByRole('button', { name: 'Draw by chance' }).click()
+  await expect(form.getByText('A plot has two halves: say one way.')).toBeVisible()
+  await form.getByLabel('One half is').fill('fed weekly')
+  await form.getByRole('button', { name: 'Draw by chance' }).click()
+  await expect(form).toContainText('Harvest has readings and no day: give the visit its day first')
+  await page.getByLabel('Date of visit 1').fill('2026-08-20')
+  await page.getByLabel('Date of visit 1').blur()
+  await page.getByRole('button', { name: 'Add a visit' }).click()
+  await expect(page.getByLabel('Name of visit 2')).toBeVisible()
+  await form.getByRole('button', { name: 'Draw by chance' }).click()
+  await expect(page.getByTestId('later-draw')).toContainText('Feeding was drawn among what stood')
+
+  // At the visit before, plots; after it, the two halves of each.
+  await page.goto(`${empty.url}/trials/${trialIn(page)}/walk?visit=harvest`)
+  await expect(page.getByRole('option', { name: /^Plot/ })).toHaveCount(12)
+  await page.goto(`${empty.url}/trials/${trialIn(page)}/walk?visit=visit-2`)
+  await expect(page.getByRole('option', { name: /^Half plot/ })).toHaveCount(24)
+  await measure(page, empty, { ...weight, visit: 'visit-2', taken: new Date().toISOString() }, ({ levels }) =>
+    levels['drawn'] === 'way-1' ? 6 : 4,
+  )
+  // The stake of a plot opens its first half.
+  const { layouts } = await fileOf(empty, trialIn(page))
+  const plot = layouts[0]!.units.find((unit) => unit.code === '203')!
+  await page.goto(`${empty.url}/trials/${trialIn(page)}/walk?visit=visit-2&plot=${plot.id}`)
+  await expect(page.getByRole('main')).toContainText('203a')
+  const after = await sameAsCommandLine(page, empty)
+  expect(after.tests.map((each) => each.term)).toEqual(['factor-1', 'drawn', 'factor-1:drawn'])
+  await expect(page.getByRole('main')).toContainText('feeding was randomised to half plots within each plot')
+  // Once halves are read, they stay; what was read before is told as it was.
+  await page.goto(`${empty.url}/trials/${trialIn(page)}/results?visit=harvest`)
+  await expect(page.getByText(/Feeding was drawn on .* after these readings were taken/)).toBeVisible()
+  expect(before.tests.map((each) => each.term)).toEqual(['block', 'factor-1'])
+})

@@ -157,6 +157,49 @@ describe('trials', () => {
     expect((await call('GET', path)).body).toEqual(back)
   })
 
+  it('halves of plots are kept, take readings of their own, come back in a package, and stay once they are read', async () => {
+    const file = await running.laidOut()
+    const path = `/api/trials/${file.trial.id}`
+    const visits = [...file.trial.traits.visits, { key: 'late', name: 'Late', on: null }].map((each) => ({
+      ...each,
+      on: each.on ?? '2026-10-01',
+    }))
+    const dated = (await running.edit(file, 'traits', { visits })).body as TrialFile
+    const asked = { version: dated.trial.version, seed: 4, name: 'Feeding', levels: [{ code: 'AS', name: 'as before' }, { code: 'FED', name: 'fed' }], on: '2026-06-01', treatments: [file.trial.treatments.list[0]!.key], sites: ['hazel-bank'], reason: 'hungry' } // prettier-ignore
+    expect((await call('POST', `${path}/draws`, { ...asked, halves: 'by chance' })).body).toMatchObject({
+      status: 422,
+      errors: [{ path: 'on' }],
+    })
+    const laid = (await call('POST', `${path}/draws`, { ...asked, halves: 'a' })).body as TrialFile
+    expect((await call('GET', path)).body).toEqual(laid)
+    const { units } = laid.layouts[0]!
+    const half = units.find((unit) => unit.kind === 'half plot')!
+    const undo = () => call('POST', `${path}/events/${laid.events.at(-1)!.id}/undo`, {})
+    const back = (await undo()).body as TrialFile
+    expect([back.layouts, back.trial.treatments]).toEqual([dated.layouts, dated.trial.treatments])
+    const again = (await call('POST', `${path}/draws`, { ...asked, version: back.trial.version, halves: 'b' })).body as TrialFile
+    const own = again.layouts[0]!.units.filter((unit) => unit.kind === 'half plot')
+    expect(own).toHaveLength(units.filter((unit) => unit.kind === 'half plot').length)
+    expect(own.some((unit) => unit.id === half.id)).toBe(false)
+    const saved = await call('POST', `${path}/records`, { records: [reading(own[0]!.id, 40), reading(own[0]!.in[0]!, 80), reading(half.id, 40)] }) // prettier-ignore
+    const { outcomes } = saved.body as { outcomes: { status: string; detail: string }[] }
+    expect(outcomes.map((each) => each.status)).toEqual(['saved', 'refused', 'refused'])
+    expect(outcomes[1]!.detail).toMatch(/halves of this plot are read one by one/)
+    const event = again.events.at(-1)!
+    expect((await call('POST', `${path}/events/${event.id}/undo`, {})).body).toMatchObject({
+      status: 409,
+      detail: expect.stringMatching(/Halves of plots have been read/),
+    })
+    // A visit that was read on halves does not come to lie before there were any.
+    const earlier = visits.map((each) => ({ ...each, on: '2026-05-01' }))
+    expect((await running.edit(again, 'traits', { visits: earlier }, { reason: 'typed wrong' })).body).toMatchObject({ status: 409 })
+    const zip = new Uint8Array((await call('GET', `${path}/files/package`)).body)
+    const copy = (await call('POST', '/api/packages?as=copy', zip)).body as TrialFile
+    const told = ({ layouts }: TrialFile) => layouts[0]!.units.map(({ kind, code, planned: was, place }) => ({ kind, code, was, place }))
+    expect(told(copy)).toEqual(told(again))
+    expect(copy.layouts[0]!.structure).toEqual(again.layouts[0]!.structure)
+  })
+
   it('what really happened is put on record, comes back in a package and a copy of it, and is turned back', async () => {
     const file = await running.laidOut()
     const path = `/api/trials/${file.trial.id}`

@@ -2,6 +2,7 @@ import { analysedAs, measureOf, type BookObservations } from '../numbers/index.t
 import {
   asOf,
   dayInWords,
+  HALF,
   identities,
   isExtra,
   shownOf,
@@ -21,7 +22,8 @@ import { AnalysisError, type AnalysisOptions, type AnalysisRequest, type Observe
 import type { Analysis, Caution } from './result.ts'
 import { otherSchools, type School } from './schools.ts'
 import { groundsOf } from './seasons.ts'
-import { apartAt, readTogether, trialRequest, WHOLE } from './trial-request.ts'
+import { apartAt, readTogether, trialRequest } from './trial-request.ts'
+import { beforeHalves, WHOLE } from './whole-term.ts'
 import { inSentence, listed } from './words.ts'
 
 type AnalysedTrial = Pick<Trial, 'treatments' | 'traits' | 'question' | 'sites'>
@@ -113,7 +115,8 @@ function endsOf(
 ): Ended[] {
   const measured = new Set(observations.map((each) => each.unit))
   const gone = new Map(fates.flatMap(({ unit, compared, fate }) => (compared === 'gone' ? [[unit, fate.kind] as const] : [])))
-  return layouts.flatMap(({ siteKey, units }) => {
+  return layouts.flatMap(({ siteKey, units, structure }) => {
+    const onHalf = structure.factors.flatMap((each) => (each.appliedTo === HALF ? [each.factor] : []))
     const site = sites.find((each) => each.key === siteKey)
     const index = new Map(units.map((unit) => [unit.id, unit]))
     const at = units.find((unit) => unit.kind === 'site')?.code ?? siteKey
@@ -129,7 +132,9 @@ function endsOf(
             : leftOut?.has(unit.id)
               ? 'left out'
               : 'measured'
-      return [{ unit: unit.id, marks: { ...treatment.levels, [WHOLE]: treatment.key, site: at }, end }]
+      return [
+        { unit: unit.id, marks: { ...treatment.levels, [WHOLE]: beforeHalves(treatment.key, treatments.factors, onHalf), site: at }, end },
+      ]
     })
   })
 }

@@ -22,10 +22,8 @@ import { coefficientsOf } from './comparison-coefficients.ts'
 import { BY_STRENGTH } from './evidence.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest, type Observed, type Said } from './request.ts'
 import { groundsOf, overSeasons, sharedSeasons } from './seasons.ts'
+import { beforeHalves, WHOLE } from './whole-term.ts'
 import { inSentence } from './words.ts'
-
-/** The one factor of treatments that are not all combinations of their levels: some dropped, or some outside. */
-export const WHOLE = 'treatment'
 
 /** The analysis of observations on some sites of a trial: every way of comparing means that its reader can choose. */
 export function trialRequest(
@@ -252,19 +250,23 @@ function asWhole(structure: Structure, units: readonly Unit[], all: Treatments):
     throw new AnalysisError(
       'Some treatments stand outside the combinations of factors that stand on units of several sizes: read those inside by themselves, with the others set aside.',
     )
-  const treatments = below.reduce((found, { factor }) => withoutDraw(found, factor), all)
+  const onHalf = below.map((each) => each.factor)
+  const treatments = onHalf.reduce(withoutDraw, all)
   const index = new Map(units.map((unit) => [unit.id, unit]))
-  const varied = crossedFactors(all).filter(({ key }) => below.some((each) => each.factor === key))
+  const varied = crossedFactors(all).filter(({ key }) => onHalf.includes(key))
   return {
     structure: { ...structure, factors: [{ ...first, factor: WHOLE }, ...below], controls: [] },
     factors: [wholeTreatments(treatments, { ...structure, factors: above.length > 0 ? above : onHalves }), ...varied],
     levelOf: (key) =>
-      [wholeOf(key, all, below), ...varied.map((each) => all.list.find(({ key: own }) => own === key)!.levels[each.key])].join(':'),
+      [
+        beforeHalves(key, all.factors, onHalf),
+        ...varied.map((each) => all.list.find(({ key: own }) => own === key)!.levels[each.key]),
+      ].join(':'),
     units: units.map((unit): Unit => {
-      if (unit.kind !== first.appliedTo) return unit.kind === HALF ? onHalf(unit) : unit
+      if (unit.kind !== first.appliedTo) return unit.kind === HALF ? halfAlone(unit) : unit
       const marks = (which: 'planned' | 'received'): Record<string, string> => {
         const treatment = treatmentOn(unit, index, all, which)
-        return treatment ? { [WHOLE]: wholeOf(treatment.key, all, below) } : {}
+        return treatment ? { [WHOLE]: beforeHalves(treatment.key, all.factors, onHalf) } : {}
       }
       const changes = Object.values(unit.changes)
       const worst = changes.includes('misapplied') ? 'misapplied' : changes[0]
@@ -273,16 +275,8 @@ function asWhole(structure: Structure, units: readonly Unit[], all: Treatments):
   }
 }
 
-/** The treatment that was on the whole plot before anything was varied on its halves. */
-function wholeOf(key: string, { factors }: Treatments, below: Structure['factors']): string {
-  return factors.reduceRight(
-    (found, each) => (below.some(({ factor }) => factor === each.key) ? (each.drawn?.from[found] ?? found) : found),
-    key,
-  )
-}
-
 /** What stands outside the crossing is told by the plot. */
-function onHalf(unit: Unit): Unit {
+function halfAlone(unit: Unit): Unit {
   const { [OUTSIDE]: _, ...planned } = unit.planned
   const { [OUTSIDE]: __, ...received } = unit.received
   return { ...unit, planned, received }

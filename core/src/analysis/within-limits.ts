@@ -1,8 +1,8 @@
 import { formatQuantity, type UnitSystem } from '../quantity/index.ts'
 import type { DerivedTrait, Trait, Treatments } from '../trial/index.ts'
-import type { Analysis, Sentence, TermResult } from './result.ts'
+import type { Analysis, Sentence } from './result.ts'
 import { spokenTreatment } from './spoken.ts'
-import { WHOLE } from './trial-request.ts'
+import { levelInWhole, wholeTerm } from './whole-term.ts'
 import { capital, inSentence, listed } from './words.ts'
 
 /** A trait that has a limit, and what its analysis came to at the same visit. */
@@ -12,12 +12,11 @@ export interface Limited {
 }
 
 /** Means of whole treatments by their keys; of a trial that was not analysed by them, none. */
-function treatmentMeans(analysis: Analysis, { factors, list }: Treatments): Map<string, number> {
-  const joint: TermResult | undefined = analysis.terms[WHOLE] ?? analysis.terms[factors.map((factor) => factor.key).join(':')]
+function treatmentMeans(analysis: Analysis, treatments: Treatments): Map<string, number> {
+  const joint = wholeTerm(analysis.terms, treatments)
   return new Map(
-    list.flatMap((each) => {
-      const level = analysis.terms[WHOLE] ? each.key : factors.map((factor) => each.levels[factor.key]).join(':')
-      const mean = joint?.means.find((row) => row.level === level)
+    treatments.list.flatMap((each) => {
+      const mean = joint?.means.find((row) => row.level === levelInWhole(joint, each, treatments))
       return mean ? [[each.key, mean.back?.mean ?? mean.mean]] : []
     }),
   )

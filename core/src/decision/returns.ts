@@ -1,4 +1,4 @@
-import { analyseOnce, AnalysisError, SEASON, trialRequest, WHOLE, type Observed, type TermResult } from '../analysis/index.ts'
+import { analyseOnce, AnalysisError, levelInWhole, SEASON, trialRequest, type Observed, type TermResult } from '../analysis/index.ts'
 import { nutrientFactor, productRate } from '../amounts/index.ts'
 import type { TrialBook } from '../numbers/index.ts'
 import { given, over, sameMeasure, times, workedProduct, type Worked } from '../quantity/index.ts'
@@ -108,8 +108,7 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
   }
   const harvest = run(yieldTrait!, 'Yield', 't/ha', (each) => each.harvest)
   const quality = scaled ? run(qualityTrait, 'Quality', '%', (each) => each.quality) : null
-  const levelOf = (treatment: Treatment): string =>
-    gross.term === WHOLE ? treatment.key : gross.factors.map((factor) => treatment.levels[factor]).join(':')
+  const levelOf = (treatment: Treatment): string => levelInWhole(gross, treatment, treatments)
   const meanOf = (term: TermResult, treatment: Treatment): number =>
     term.means.find((each) => each.level === levelOf(treatment))?.mean ?? NaN
 

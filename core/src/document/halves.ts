@@ -58,7 +58,8 @@ export function layOnHalves({ trial, layouts }: Document, asked: Asked, { visits
     (layout) => (asked.sites.includes(layout.siteKey) ? { drawn: ways, within: 'plot' } : null),
     {
       how: drawn ? 'randomised' : 'not randomised',
-      late: measured,
+      // Nothing that a draw is judged by has been read yet.
+      late: !drawn && measured,
       what: (name) =>
         drawn
           ? `${name} drawn by chance on one half of ${counted(count, 'plot')}, from ${dayInWords(asked.on)} (seed ${asked.seed})`

@@ -179,8 +179,9 @@ export function marksOf(treatment: Treatment, factors: readonly Factor[]): Recor
 export function treatmentWith(marks: Readonly<Record<string, string>>, { factors, list }: Treatments): Treatment | undefined {
   const outside = marks[OUTSIDE]
   if (outside !== undefined) return list.find((each) => each.key === outside)
-  const before = factors.flatMap((factor) => (factor.drawn && marks[factor.key] === undefined ? [[factor.key, factor.levels[0]!.key]] : []))
-  const at = levelsKey(before.length > 0 ? { ...marks, ...Object.fromEntries(before) } : marks, factors)
+  const whole: Record<string, string> = { ...marks }
+  for (const factor of factors) if (factor.drawn) whole[factor.key] ??= factor.levels[0]!.key
+  const at = levelsKey(whole, factors)
   return list.find((each) => isInside(each, factors) && levelsKey(each.levels, factors) === at)
 }
 

@@ -1,4 +1,4 @@
-import { WHOLE, type TermResult } from '@canter/core/analysis'
+import { levelInWhole, WHOLE, type TermResult } from '@canter/core/analysis'
 import type { Treatments } from '@canter/core/trial'
 import { factorColours, plain, treatmentColours, type TreatmentColour } from '@canter/core/ground'
 
@@ -31,11 +31,14 @@ export function levelLooks(term: TermResult, treatments: Treatments): Map<string
       }
       const keys = partsOf(level, term)
       const named = term.factors.map((factor, i) => {
-        const found = treatments.factors.find((each) => each.key === factor)?.levels.find((each) => each.key === keys[i])
+        const levels = factor === WHOLE ? treatments.list : treatments.factors.find((each) => each.key === factor)?.levels
+        const found = levels?.find((each) => each.key === keys[i])
         return { code: found?.code ?? keys[i]!, name: found?.name ?? keys[i]! }
       })
       const treatment = treatments.list.find((each) =>
-        treatments.factors.every((factor) => each.levels[factor.key] === keys[term.factors.indexOf(factor.key)]),
+        term.factors[0] === WHOLE
+          ? levelInWhole(term, each, treatments) === level
+          : treatments.factors.every((factor) => each.levels[factor.key] === keys[term.factors.indexOf(factor.key)]),
       )
       const last = term.factors.at(-1)!
       const colour = (treatment && whole.get(treatment.key)) ?? byFactor.get(last)?.get(keys.at(-1)!) ?? plain('#d9d5ca')

@@ -1,5 +1,5 @@
 import { nutrientAmounts } from '@canter/core/amounts'
-import { classAnswers, sentencesOf, shownAnswers, traitOf } from '@canter/core/analysis'
+import { classAnswers, sentencesOf, shownAnswers, traitOf, wholeTerm } from '@canter/core/analysis'
 import { decisionSentences, notStated } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
 import { siteExtent } from '@canter/core/ground'
@@ -51,7 +51,7 @@ function Report({ open }: { open: OpenTrial }) {
   const analysis = both?.without ?? null
   const { data: schools } = useSchools(open, analysis?.kind === 'tested' ? asked : null)
   const said = useSlice(trial.id, `report ${visit}`, (from) => from.report(trial.id, visit))
-  const term = analysis && (analysis.terms['treatment'] ?? analysis.terms[treatments.factors.map((factor) => factor.key).join(':')])
+  const term = analysis && wholeTerm(analysis.terms, treatments)
   const method = term?.control ? 'dunnett' : 'tukey'
   const shownMethod = term?.comparisons[method] ? method : 'lsd'
   const changed = layouts.flatMap((layout) => layout.units.filter((unit) => Object.keys(unit.changes).length > 0))

@@ -38,8 +38,8 @@ export function WalkStep() {
   )
   // A stake names its plot: where halves are read one by one, the first of them.
   const plot = selection.get('plot')
-  const named = stops.findIndex((unit) => unit.id === plot)
-  const asked = named >= 0 || plot === null ? named : stops.findIndex((unit) => unit.kind === HALF && unit.in.includes(plot))
+  const there = stops.findIndex((unit) => unit.id === plot)
+  const asked = there >= 0 || plot === null ? there : stops.findIndex((unit) => unit.kind === HALF && unit.in.includes(plot))
   const firstOpen = walked ? stops.findIndex((unit) => unit.id === walked.firstOpen) : -1
   const at = asked >= 0 ? asked : Math.max(0, firstOpen)
   const stop = walked === undefined && asked < 0 ? undefined : stops[at]
@@ -166,7 +166,7 @@ export function WalkStep() {
         traits={traits}
         only={only}
         observer={observer}
-        apart={named !== undefined}
+        apart={other !== undefined}
         onWrite={write}
         onHold={setHeld}
         ahead={ahead}
