@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyseTrait } from '../src/analysis/index.ts'
+import { analyseOverDates, analyseTrait } from '../src/analysis/index.ts'
 import { chanceFrom, designs } from '../src/design/index.ts'
 import { checkTrial, layOnHalves, undoEvent, type Document } from '../src/document/index.ts'
 import { layOut, placedAnew } from '../src/ground/index.ts'
@@ -257,6 +257,25 @@ describe('a practice on half of each plot', () => {
     // Read some days before the day it was to be halved on, it is read of halves all the same.
     const early2 = new TrialBook(trial, change.layouts, [readingOf(a!.id, 'gross-weight', 40, { at: '2026-07-01T08:00:00Z' })])
     expect(early2.observations('gross-weight', 'harvest').day).toBe('2026-07-03')
+  })
+
+  it('over several visits is read at those when there were halves, and says which are left out', () => {
+    const change = onHalves(standing())
+    const visits = ['2026-06-01', '2026-08-01', '2026-09-01'].map((on, i) => ({ key: `v${i}`, name: `Visit ${i + 1}`, on }))
+    const trial = { ...change.trial, traits: { ...change.trial.traits, visits } }
+    const chance = chanceFrom(6)
+    const own = (visit: string, kind: string) =>
+      change.layouts[0]!.units.filter((unit) => unit.kind === kind).map((unit) =>
+        readingOf(unit.id, 'gross-weight', 40 + chance.below(900) / 100, { visit }),
+      )
+    const book = new TrialBook(trial, change.layouts, [...own('v0', 'plot'), ...own('v1', HALF), ...own('v2', HALF)])
+    const readings = visits.map(({ key: visit }) => ({ visit, observations: book.observations('gross-weight', visit) }))
+    const { over, dates } = analyseOverDates(trial, change.layouts, readings, 'gross-weight')
+    expect(dates.map((each) => each.name)).toEqual(['Visit 2', 'Visit 3'])
+    expect(over.cautions.map((each) => each.text)).toContain(
+      'Visit 1 was read on whole plots, before their halves were handled otherwise: it is no part of this. Read it by itself.',
+    )
+    expect(() => analyseOverDates(trial, change.layouts, readings.slice(0, 2), 'gross-weight')).toThrow(/Visit 1 was read on whole plots/)
   })
 
   it('takes no reading of a whole plot once there are halves, nor of a half before', () => {

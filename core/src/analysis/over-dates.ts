@@ -1,14 +1,14 @@
 import type { BookObservations } from '../numbers/index.ts'
 import { comparisonMethods } from '../statistics/index.ts'
-import { dayNumber, type Layout, type Structure, type Trial, type Unit } from '../trial/index.ts'
+import { dayNumber, HALF, type Layout, type Structure, type Trial, type Unit } from '../trial/index.ts'
 import { analyse } from './analyse.ts'
 import { finestKind } from './layout.ts'
 import { bringUp, holderOf, levelOn } from './observations.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest } from './request.ts'
-import type { Analysis } from './result.ts'
+import type { Analysis, Caution } from './result.ts'
 import { analysedTrait } from './trial-analysis.ts'
 import { trialRequest } from './trial-request.ts'
-import { inSentence } from './words.ts'
+import { inSentence, listed } from './words.ts'
 
 /** What the dates of units that are read several times are called among the factors. */
 const DATE = 'date'
@@ -37,9 +37,10 @@ export function analyseOverDates(
 ): OverDates {
   // What is worth knowing is set for the trait at one visit, and not for its mean over several.
   const { smallest: _, ...trait } = analysedTrait(trial, traitKey)
-  const { request, dates, inDays, treated } = datedRequest(trial, layouts, readings, trait, options)
-  const over = analyse(onProgress ? { ...request, onProgress } : request)
-  return { over, area: areaUnder(trial, layouts, trait, { request, dates, treated }, options), dates, inDays }
+  const { request, dates, inDays, treated, whole } = datedRequest(trial, layouts, readings, trait, options)
+  const found = analyse(onProgress ? { ...request, onProgress } : request)
+  const over = whole.length > 0 ? { ...found, cautions: [...found.cautions, readWhole(whole)] } : found
+  return { over, area: areaUnder(trial, layouts, trait, { request, dates, treated, whole }, options), dates, inDays }
 }
 
 interface Dated {
@@ -47,6 +48,15 @@ interface Dated {
   readonly dates: OverDates['dates']
   /** The unit each reading was taken on. */
   readonly treated: ReadonlyMap<string, string>
+  /** Visits at which plots that are in halves now were read as a whole. */
+  readonly whole: readonly string[]
+}
+
+function readWhole(visits: readonly string[]): Caution {
+  return {
+    kind: 'drawn later',
+    text: `${listed(visits)} ${visits.length === 1 ? 'was' : 'were'} read on whole plots, before their halves were handled otherwise: ${visits.length === 1 ? 'it is' : 'they are'} no part of this. Read ${visits.length === 1 ? 'it' : 'each'} by itself.`,
+  }
 }
 
 function datedRequest(
@@ -65,16 +75,20 @@ function datedRequest(
     const rows = own.length === 0 ? [] : bringUp({ ...base, observations: own, leftOut }, finest).rows
     return rows.length === 0 ? [] : [{ visit, day, rows, leftOut }]
   })
+  // Levels are joined by a colon, which a name may hold.
+  const nameOf = (visit: string): string => (trial.traits.visits.find((each) => each.key === visit)?.name ?? visit).replaceAll(':', ' ')
+  const kinds = new Map(base.units.map((unit) => [unit.id, unit.kind]))
+  const whole = readings.flatMap(({ visit, observations: { observations } }) =>
+    finest === HALF && observations.length > 0 && observations.every((each) => kinds.get(each.unit) !== HALF) ? [nameOf(visit)] : [],
+  )
   if (taken.length < 2)
     throw new AnalysisError(
-      `${trait.name} has values at ${taken.length === 1 ? 'one visit' : 'no visit'} only: there are no dates to read together.`,
+      `${trait.name} has values at ${taken.length === 1 ? 'one visit' : 'no visit'} only: there are no dates to read together.${whole.length > 0 ? ` ${readWhole(whole).text}` : ''}`,
     )
   const days = taken.map(({ day }) => (day === null ? NaN : dayNumber(day)))
   const inDays = days.every(Number.isFinite) && new Set(days).size === days.length
   const times = taken.map((_, i) => (inDays ? days[i]! - Math.min(...days) : i))
   const order = [...taken.keys()].sort((a, b) => times[a]! - times[b]!)
-  // Levels are joined by a colon, which a name may hold.
-  const nameOf = (visit: string): string => (trial.traits.visits.find((each) => each.key === visit)?.name ?? visit).replaceAll(':', ' ')
   const dates = order.map((i) => ({ visit: taken[i]!.visit, name: nameOf(taken[i]!.visit), time: times[i]! }))
   if (new Set(dates.map((each) => each.name)).size < dates.length) throw new AnalysisError('Two visits have one name: give each its own.')
   const treated = new Map<string, string>()
@@ -112,6 +126,7 @@ function datedRequest(
     inDays,
     dates,
     treated,
+    whole,
     request: {
       ...base,
       structure,

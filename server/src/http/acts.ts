@@ -18,7 +18,7 @@ import {
 } from '@canter/core/document'
 import type { SearchWatch } from '@canter/core/design'
 import { layOut, layOutAgain, layoutProblems } from '@canter/core/ground'
-import type { LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial';
+import type { LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
 import { halvedSince, type ExtraUnit, type LaterDraw } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Recorded } from '../store/trials.ts'

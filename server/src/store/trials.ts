@@ -1,6 +1,16 @@
 import { checkTrial, DocumentError, firstVersions, type Change, type Standing } from '@canter/core/document'
 import type { TrialContents } from '@canter/core/exchange'
-import { HALF, halvedSince, recordKind, type RecordSet, type Trial, type TrialDraft, type TrialEvent, type TrialFile, type TrialSummary } from '@canter/core/trial'
+import {
+  HALF,
+  halvedSince,
+  recordKind,
+  type RecordSet,
+  type Trial,
+  type TrialDraft,
+  type TrialEvent,
+  type TrialFile,
+  type TrialSummary,
+} from '@canter/core/trial'
 import { QueryTypes, type Transaction } from 'sequelize'
 import { v7 as uuidv7 } from 'uuid'
 import { JsonText } from '../json-text.ts'
