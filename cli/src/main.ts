@@ -1,5 +1,6 @@
 import { designs } from '@canter/core/design'
 import { comparisonMethods, dateModels, groundModels } from '@canter/core/statistics'
+import { amountsCommand } from './amounts.ts'
 import { analyseCommand } from './analyse.ts'
 import { analyseTableCommand } from './analyse-table.ts'
 import { checkTableCommand } from './check-table.ts'
@@ -92,6 +93,14 @@ const HELP = `canter: trials from files
       the plan, into canter analyse. Designs:
                     ${named}
 
+  canter amounts FILE [--site KEY] [--units metric|us] [--json]
+      What is to be weighed, poured, counted or run, with its working:
+      of an exported trial package its rates and the worksheets kept
+      with it, or of a request.json (docs/amounts-request.md).
+
+  canter amounts --list
+      The calculations there are, and what each asks.
+
   canter backup DATABASE COPY
       A whole copy of a database file as it stands now, also while a
       server works on it; opened and counted before it gets its name.
@@ -123,6 +132,7 @@ try {
   if (verb === undefined || [verb, ...rest].some((each) => each === '--help' || each === '-h')) console.log(HELP)
   else if (verb === 'analyse') process.stdout.write(namesTable(rest) ? analyseTableCommand(rest) : analyseCommand(rest))
   else if (verb === 'check') process.stdout.write(checkTableCommand(rest))
+  else if (verb === 'amounts') process.stdout.write(amountsCommand(rest))
   else if (verb === 'design') process.stdout.write(designCommand(rest))
   else if (verb === 'backup') process.stdout.write(await backupCommand(rest))
   else if (verb === 'restore') process.stdout.write(await restoreCommand(rest))

@@ -34,6 +34,7 @@ const router = createBrowserRouter([
           ...steps.map(({ key, load }) => ({ path: key, lazy: async () => ({ Component: await load() }) })),
         ],
       },
+      { path: 'trials/:trial/worksheet', lazy: async () => ({ Component: (await import('./pages/worksheet.tsx')).WorksheetPage }) },
       { path: 'trials/:trial/sheet', lazy: async () => ({ Component: (await import('./pages/mixing-sheet.tsx')).MixingSheetPage }) },
       { path: 'trials/:trial/stakes', lazy: async () => ({ Component: (await import('./pages/stakes.tsx')).StakesPage }) },
       { path: 'trials/:trial/plan', lazy: async () => ({ Component: (await import('./pages/plan-print.tsx')).PlanPrintPage }) },

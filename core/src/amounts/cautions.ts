@@ -1,4 +1,7 @@
 import type { Supply } from '../trial/index.ts'
+import type { Calculation } from './calculation/index.ts'
+
+const LABEL_FIRST = 'The product label, local rules and licensed practice come first. Where they differ from this sheet, they hold.'
 
 /** What anybody who weighs out and applies a fertiliser is told first. The label and local rules lead. */
 export function applicationCautions(supply: Supply | null): string[] {
@@ -6,7 +9,7 @@ export function applicationCautions(supply: Supply | null): string[] {
   const stated = (value: number | null, text: (value: number) => string, missing: string): string =>
     value === null ? missing : text(value)
   return [
-    'The product label, local rules and licensed practice come first. Where they differ from this sheet, they hold.',
+    LABEL_FIRST,
     stated(
       supply.labelMaximumPerApplication,
       (v) => `Stated maximum per application: ${v} kg/ha of product.`,
@@ -24,6 +27,11 @@ export function applicationCautions(supply: Supply | null): string[] {
     'High rates can scorch leaves and seedlings and bring salt near the seed: never more on one spot than its plot should get.',
     'Keep out of water, ditches and neighbouring plots; not in wind that carries it. Do not work alone in great heat.',
   ]
+}
+
+/** What is told with a calculation: where something is put on by it, the label and local rules first. */
+export function calculationCautions({ applies, cautions }: Pick<Calculation, 'applies' | 'cautions'>): string[] {
+  return [...(applies ? [LABEL_FIRST, 'Look up on the label: the most that may be put on, when people may go back in, the days before harvest, and what to wear.'] : []), ...cautions] // prettier-ignore
 }
 
 /** Whether the mixing sheet may be printed, and if not, what to do. */

@@ -51,7 +51,11 @@ const traits: Section = {
   },
 }
 
-const amounts: Section = { name: 'Amounts', schema: Amounts, fields: { supply: 'product', common: 'what every plot gets' } }
+const amounts: Section = {
+  name: 'Amounts',
+  schema: Amounts,
+  fields: { supply: 'product', common: 'what every plot gets', sheets: 'worksheets' },
+}
 
 const prices: Section = {
   name: 'Prices',

@@ -12,7 +12,7 @@ import {
   treatmentsOf,
 } from '../trial/index.ts'
 import type { PlanFile } from './plan-table.ts'
-import { FileError, writeCsv } from './table.ts'
+import { FileError, readJson, writeCsv } from './table.ts'
 
 const REQUEST_VERSION = 1
 
@@ -42,13 +42,7 @@ export type DesignRequestFile = z.infer<typeof DesignRequestFile>
 
 /** Reads a request. Throws FileError naming the field that is wrong. */
 export function readDesignRequest(file: string, text: string): DesignRequestFile {
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch (error) {
-    throw new FileError(file, `it is not JSON (${error instanceof Error ? error.message.slice(0, 120) : 'unreadable'}).`)
-  }
-  const parsed = DesignRequestFile.safeParse(json)
+  const parsed = DesignRequestFile.safeParse(readJson(file, text))
   if (!parsed.success) {
     const issue = parsed.error.issues[0]!
     throw new FileError(file, `${issue.path.join('.') || 'the request'}: ${issue.message}`)

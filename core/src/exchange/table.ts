@@ -28,6 +28,15 @@ export class FileError extends Error {
   }
 }
 
+/** What a JSON file holds. Throws FileError where it is none. */
+export function readJson(file: string, text: string): unknown {
+  try {
+    return JSON.parse(text)
+  } catch (error) {
+    throw new FileError(file, `it is not JSON (${error instanceof Error ? error.message.slice(0, 120) : 'unreadable'}).`)
+  }
+}
+
 type Delimiter = ',' | ';' | '\t'
 
 export interface TableRow {

@@ -7,7 +7,7 @@ import { refuseEndless } from './endless.ts'
 import { EVENT_COLUMNS, PACKAGE_FORMAT, PACKAGE_SCHEMA, TABLES, NEEDED_UNIT_COLUMNS } from './package.ts'
 import { readRecordTables } from './records.ts'
 import { readEvent, readUnit } from './rows.ts'
-import { FileError, readCsv } from './table.ts'
+import { FileError, readCsv, readJson } from './table.ts'
 import { descriptorError, People, readFirst } from './upgrade/read-first.ts'
 
 const Descriptor = z.object({
@@ -90,12 +90,7 @@ function unzip(bytes: Uint8Array): Map<string, string> {
 }
 
 function readDescriptor(text: string): { json: unknown; schema: number } {
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch (error) {
-    throw new FileError('canter.json', `it is not JSON (${error instanceof Error ? error.message.slice(0, 120) : 'unreadable'}).`)
-  }
+  const json = readJson('canter.json', text)
   const envelope = Envelope.safeParse(json)
   if (!envelope.success || envelope.data.format !== PACKAGE_FORMAT)
     throw new FileError('canter.json', `“format” must be “${PACKAGE_FORMAT}”.`)

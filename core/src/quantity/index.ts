@@ -12,5 +12,18 @@ export {
   withUnit,
 } from './format.ts'
 export { parseQuantity, type ParsedQuantity } from './parse.ts'
-export { figure, given, over, times, timesRest, workedProduct, workingChain, workingLine, type Worked, type WorkedTerm } from './worked.ts'
+export {
+  figure,
+  given,
+  over,
+  times,
+  timesRest,
+  workedBy,
+  workedProduct,
+  workedSum,
+  workingChain,
+  workingLine,
+  type Worked,
+  type WorkedTerm,
+} from './worked.ts'
 export { counted, plural } from './plural.ts'

@@ -32,7 +32,9 @@ export function parseQuantity(text: string, stored: string, assumed: string = st
     return { ok: false, problem: trimmed === '' ? 'Nothing typed.' : `“${clip(trimmed)}” is not a number.` }
   }
   const rest = (match?.[2] ?? '').replace(NUTRIENT, '')
-  const unit = rest.trim() === '' ? unitOf(assumed) : findUnit(rest)
+  const unit = rest.trim() === '' ? unitOf(assumed) : findUnit(rest, stored)
+  const byEye = unit ? null : takenByEye(rest)
+  if (byEye) return { ok: false, problem: byEye }
   if (!unit) return { ok: false, problem: `“${clip(rest.trim())}” is not a unit known here. Try ${unitHint(stored, assumed)}.` }
   if (!sameDimension(unit.dimension, unitOf(stored).dimension)) {
     return {
@@ -41,6 +43,16 @@ export function parseQuantity(text: string, stored: string, assumed: string = st
     }
   }
   return { ok: true, value: convert(typedValue, unit.symbol, stored), typedValue, typedUnit: unit.symbol }
+}
+
+/** Why a measure that is taken by eye is refused, and what to do instead. */
+function takenByEye(text: string): string | null {
+  const found = /\b(tsp|teaspoons?|tbsp|tablespoons?|cups?|scoops?|handfuls?|pinch(?:es)?|capfuls?|caps?|drops?|dash(?:es)?)\b/i.exec(
+    text,
+  )?.[1]
+  return found
+    ? `“${found.toLowerCase()}” is no measure here: what it holds differs with the spoon, the hand and how the product lies in it. Weigh it, or measure its volume in mL.`
+    : null
 }
 
 function unitHint(stored: string, assumed: string): string {

@@ -1,6 +1,6 @@
 import { formatNumber, formatPlain, withUnit } from './format.ts'
 import { shown, type UnitSystem } from './system.ts'
-import { sameDimension, unitOf } from './unit.ts'
+import { convert, sameDimension, unitOf } from './unit.ts'
 
 /** A number that carries the chain of figures and units that made it. */
 export interface Worked {
@@ -10,6 +10,10 @@ export interface Worked {
   /** What the quantity is of, e.g. the nutrient in a rate. */
   readonly of?: string
   readonly terms?: readonly WorkedTerm[]
+  /** Terms are added up, and those of power −1 taken off; else they are multiplied and divided. */
+  readonly sum?: true
+  /** How it was worked out, where that is no product and no sum. */
+  readonly how?: string
 }
 
 export interface WorkedTerm {
@@ -32,7 +36,7 @@ export function given(label: string, value: number, unit: string, of?: string): 
  */
 export function workedProduct(label: string, unit: string, terms: readonly WorkedTerm[], of?: string): Worked {
   let value = 1
-  const dimension: [number, number, number, number] = [0, 0, 0, 0]
+  const dimension: [number, number, number, number, number] = [0, 0, 0, 0, 0]
   for (const term of terms) {
     const from = unitOf(term.of.unit)
     const base = term.of.value * from.factor
@@ -46,6 +50,19 @@ export function workedProduct(label: string, unit: string, terms: readonly Worke
   }
   const result = { label, value: value / to.factor, unit, terms }
   return of ? { ...result, of } : result
+}
+
+/** The sum of worked figures, less those of `less`, in `unit`. Throws RangeError when one measures something else. */
+export function workedSum(label: string, unit: string, add: readonly Worked[], less: readonly Worked[] = []): Worked {
+  const value = add.reduce((sum, each) => sum + convert(each.value, each.unit, unit), 0)
+  const off = less.reduce((sum, each) => sum + convert(each.value, each.unit, unit), 0)
+  return { label, value: value - off, unit, sum: true, terms: [...add.map(times), ...less.map(over)] }
+}
+
+/** A figure by a formula that is no product and no sum, told in words: `terms` are what went in. */
+export function workedBy(label: string, value: number, unit: string, how: string, from: readonly Worked[] = []): Worked {
+  unitOf(unit)
+  return { label, value, unit, how, terms: from.map(times) }
 }
 
 export function times(of: Worked): WorkedTerm {
@@ -71,9 +88,11 @@ export function figure(worked: Worked, system: UnitSystem = 'metric', digits = 3
 /** The working in one line: `62.4 kg × (1 − 8.0 %) ÷ 13.5 m² = 42.5 t/ha`. A given figure shows itself. */
 export function workingLine(worked: Worked, system: UnitSystem = 'metric', digits = 4): string {
   if (!worked.terms) return figure(worked, system, digits)
+  if (worked.how !== undefined) return `${worked.how} = ${figure(worked, system, digits)}`
   const parts = worked.terms.map((term, i) => {
     const text = figure(term.of, system, digits)
     const body = term.complement ? `(1 − ${text})` : text
+    if (worked.sum) return i === 0 && term.power === 1 ? body : `${term.power === 1 ? '+' : '−'} ${body}`
     if (i === 0) return term.power === 1 ? body : `1 ÷ ${body}`
     return `${term.power === 1 ? '×' : '÷'} ${body}`
   })

@@ -69,7 +69,7 @@ export {
   type RecordFrame,
   type RecordKind,
 } from './record-kind/index.ts'
-export { Amounts, CommonOperation, Prices, Question, Supply, Trial, TrialDraft, TrialEvent, TrialFile } from './trial.ts'
+export { Amounts, CommonOperation, Prices, Question, Supply, Trial, TrialDraft, TrialEvent, TrialFile, Worksheet } from './trial.ts'
 export { cellKey, readingKey, RecordSet, type Changed } from './record-set.ts'
 export { holding, NOTHING_HELD, type HeldMark } from './held.ts'
 export { Progress, Stage, Tally } from './progress.ts'

@@ -43,7 +43,36 @@ export type Supply = z.infer<typeof Supply>
 export const CommonOperation = z.object({ what: line('What', 120), amount: optionalText('How much', 120), when: optionalText('When', 60) })
 export type CommonOperation = z.infer<typeof CommonOperation>
 
-export const Amounts = z.object({ supply: Supply.nullable(), common: z.array(CommonOperation).max(60) }).meta({ id: 'Amounts' })
+/** A calculation that is kept with the trial: what was given, as it was typed. What it comes to follows from that. */
+export const Worksheet = z
+  .object({
+    key,
+    calculation: z.string().regex(/^[a-z][a-z0-9-]{0,39}$/, 'A calculation is named in small letters.'),
+    title: line('Title', 120),
+    /** The site it is of; null: of none alone. */
+    site: key.nullable(),
+    /** The day it was made or measured. */
+    on: z.iso.date('A date must be written YYYY-MM-DD.').nullable(),
+    given: z.record(z.string().max(40), words().max(1000)),
+    /** The measures that figures without one were typed in. */
+    system: z.enum(['metric', 'us']),
+    note: optionalText('Note', 2000),
+  })
+  .meta({ id: 'Worksheet' })
+export type Worksheet = z.infer<typeof Worksheet>
+
+export const Amounts = z
+  .object({
+    supply: Supply.nullable(),
+    common: z.array(CommonOperation).max(60),
+    /** Calculations kept with the trial; none where nothing stands here. */
+    sheets: z
+      .array(Worksheet)
+      .max(100, 'At most 100 worksheets.')
+      .refine((all) => new Set(all.map((each) => each.key)).size === all.length, 'Two worksheets have one key.')
+      .nullish(),
+  })
+  .meta({ id: 'Amounts' })
 export type Amounts = z.infer<typeof Amounts>
 
 const price = z.number().min(0, 'A price is never below zero.').max(1e9).nullable()

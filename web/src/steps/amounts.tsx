@@ -13,6 +13,7 @@ import { useSaving } from '../data/saving.ts'
 import { CommitText } from '../forms/commit-text.tsx'
 import { CountField } from '../forms/count-field.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
+import { Worksheets } from '../forms/worksheets.tsx'
 import { factorColours, swatchFill } from '@canter/core/ground'
 
 /** From a rate to what is weighed, every figure with its working. */
@@ -38,12 +39,12 @@ export function AmountsStep() {
   if (!factor) {
     return (
       <>
-        <p className="sentence lead">The treatments of this trial are not rates of a nutrient, so there is nothing to weigh out here.</p>
+        <p className="sentence lead">What is varied here is no rate of a nutrient: what is poured, counted or run is worked out below.</p>
         <p className="quiet">
-          With rates of a nutrient this step goes from “120 kg N/ha” over a product of 27 % N on a plot of 18 m² to 800 g in the bag, every
-          figure with its working. What is varied is said under <Link to={`/trials/${trial.id}/question`}>Question</Link>; with nothing to
-          weigh, go on to <Link to={`/trials/${trial.id}/walk`}>Walk</Link>.
+          With rates of a nutrient this step goes from “120 kg N/ha” to 800 g in the bag of a plot. What is varied is said under{' '}
+          <Link to={`/trials/${trial.id}/question`}>Question</Link>.
         </p>
+        <Worksheets key={site.key} units={placed} />
       </>
     )
   }
@@ -229,6 +230,7 @@ export function AmountsStep() {
           <p className="sentence">{outcome.problem}</p>
         </section>
       )}
+      <Worksheets key={site.key} units={placed} />
       <section className="section" aria-labelledby="cautions">
         <h2 className="section-title" id="cautions">
           Before anyone weighs or spreads

@@ -44,8 +44,8 @@ export const steps: readonly Step[] = [
     name: 'Amounts',
     colouring: 'amount',
     note: ({ trial }) => {
-      if (!nutrientFactor(trial.treatments)) return 'nothing to weigh'
-      const { supply } = trial.amounts
+      const { supply, sheets } = trial.amounts
+      if (!nutrientFactor(trial.treatments)) return sheets?.length ? counted(sheets.length, 'worksheet') : 'nothing to weigh yet'
       return supply ? counted(supply.applications, 'pass') : 'choose a product'
     },
     load: async () => (await import('./amounts.tsx')).AmountsStep,

@@ -1,0 +1,77 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { calculations } from '@canter/core/amounts'
+import { packTrial } from '@canter/core/exchange'
+import { sugarBeet } from '@canter/demo'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { amountsCommand } from '../src/amounts.ts'
+
+let folder: string
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'canter-amounts-'))
+})
+afterAll(() => rmSync(folder, { recursive: true }))
+
+const written = (name: string, content: unknown): string => {
+  const file = join(folder, name)
+  writeFileSync(file, typeof content === 'string' ? content : JSON.stringify(content))
+  return file
+}
+const request = (...items: object[]): string => written('request.json', { canterAmounts: 1, items })
+interface Told {
+  readonly items: readonly { figures: Record<string, { value: number; unit: string }>; doubts: string[]; cautions: string[] }[]
+}
+
+describe('canter amounts', () => {
+  const doc = readFileSync(new URL('../../docs/amounts-request.md', import.meta.url), 'utf8')
+  const examples = [...doc.matchAll(/^## (\S+)\n([^\n]+)\n\n```json\n(.+)\n```/gm)].map(([, key, about, json]) => ({ key: key!, about: about!, json: json! })) // prettier-ignore
+
+  it('has in its document an example of every calculation, which runs as it stands', () => {
+    expect(examples.map((each) => [each.key, each.about])).toEqual(calculations.map((each) => [each.key, each.about]))
+    for (const { key, json } of examples) {
+      const text = amountsCommand([written('example.json', json)])
+      expect(text, key).toMatch(/ = |\d/)
+      expect(text, key).not.toMatch(/NaN|undefined|Infinity/)
+      const told = JSON.parse(amountsCommand([written('example.json', json), '--json'])) as Told
+      expect(Object.keys(told.items[0]!.figures).length, key).toBeGreaterThan(0)
+    }
+    const list = amountsCommand(['--list'])
+    for (const { key, inputs } of calculations) for (const each of [key, ...inputs.map((input) => input.key)]) expect(list).toContain(each)
+  })
+
+  it('shows the working and the cautions, in the reader’s units', () => {
+    const file = request({ calculation: 'drench', title: 'Bench 2', given: { pots: 240, each: '60 mL', dead: '1.2 L', strength: '4 ppm', label: '4 g/L' } }) // prettier-ignore
+    const text = amountsCommand([file])
+    expect(text).toMatch(/^Bench 2\n {2}Solution to make +15\.60 L/)
+    expect(text).toContain('Drench on the pots: 240 × 60 mL = 14.40 L')
+    expect(text).toContain('Caution: The product label, local rules and licensed practice come first.')
+    expect(amountsCommand([file, '--units', 'us'])).toMatch(/Solution to make +4\.121 gal/)
+  })
+
+  it('of a package: what each plot needs, and the worksheets kept with the trial', () => {
+    const contents = sugarBeet()
+    const sheet = { key: 'sheet-1', calculation: 'irrigation', title: 'After sowing', site: null, on: null, given: { depth: '1', area: '1000' }, system: 'us' as const, note: '' } // prettier-ignore
+    const trial = { ...contents.trial, amounts: { ...contents.trial.amounts, sheets: [sheet] } }
+    const file = join(folder, 'beet.zip')
+    writeFileSync(file, packTrial({ ...contents, trial }))
+    const text = amountsCommand([file])
+    expect(text).toMatch(/treatment +N +product +a plot +the site/)
+    // An inch on 1000 ft²: 25.4 mm × 92.903 m² = 2360 L.
+    expect(text).toMatch(/After sowing\n {2}Water to give +2360 L/)
+  })
+
+  it.each([
+    [() => [], /Name a request/],
+    [() => ['--units', 'roman', 'x.json'], /metric or us/],
+    [() => ['--what'], /Unknown option/],
+    [() => ['/no/such/file.zip'], /cannot be read \(ENOENT\)/],
+    [() => [written('no.json', 'no')], /no\.json: it is not JSON/],
+    [() => [written('old.json', { canterAmounts: 2, items: [] })], /“canterAmounts” must be 1/],
+    [() => [request({ calculation: 'magic', given: {} })], /items\.0\.calculation: there is no calculation “magic”\. Known: fertiliser/],
+    [() => [request({ calculation: 'drench', given: { pots: 3, each: '1 cup' } })], /items\.0\.given\.each: “cup” is no measure here/],
+    [() => [request({ calculation: 'drench', given: { pots: 3 } })], /items\.0\.given\.strength: Strength wanted is missing/],
+  ])('says what is wrong, and where: %#', (args, message) => {
+    expect(() => amountsCommand(args())).toThrow(message)
+  })
+})
