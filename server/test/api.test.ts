@@ -188,7 +188,7 @@ describe('trials', () => {
     const event = again.events.at(-1)!
     expect((await call('POST', `${path}/events/${event.id}/undo`, {})).body).toMatchObject({
       status: 409,
-      detail: expect.stringMatching(/Halves of plots have been read/),
+      detail: expect.stringMatching(/Halves of plots have been read/) as string,
     })
     // A visit that was read on halves does not come to lie before there were any.
     const earlier = visits.map((each) => ({ ...each, on: '2026-05-01' }))

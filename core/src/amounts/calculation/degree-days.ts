@@ -2,7 +2,7 @@ import { workedBy, workedSum, type Worked } from '../../quantity/index.ts'
 import type { Calculation } from './calculation.ts'
 
 /** Mean over a day of what a sine between two temperatures has above a threshold, °C (G. L. Baskerville and P. Emin, 1969). */
-export function sineAbove(highest: number, lowest: number, threshold: number): number {
+function sineAbove(highest: number, lowest: number, threshold: number): number {
   if (highest <= threshold) return 0
   const middle = (highest + lowest) / 2
   if (lowest >= threshold) return middle - threshold

@@ -7,7 +7,7 @@ function saturation(temperature: number): number {
 }
 
 /** One day's weather: °C, %, m/s at a height in m, hours of sun; where in degrees (south below nought) and m above the sea; day of the year. */
-export interface DayOfWeather {
+interface DayOfWeather {
   readonly highest: number
   readonly lowest: number
   readonly dampest: number
@@ -21,7 +21,7 @@ export interface DayOfWeather {
 }
 
 /** Reference evapotranspiration of a day and what it is made of (R. G. Allen and others, FAO Irrigation and Drainage Paper 56, 1998; equation numbers are of it). */
-export function referenceEvapotranspiration(of: DayOfWeather) {
+function referenceEvapotranspiration(of: DayOfWeather) {
   const mean = (of.highest + of.lowest) / 2
   const pressure = 101.3 * ((293 - 0.0065 * of.altitude) / 293) ** 5.26 // 7
   const gamma = 0.665e-3 * pressure // 8

@@ -3,7 +3,7 @@ import type { Calculation, CalculationInput } from './calculation.ts'
 import { DECLARED } from './nutrients.ts'
 
 /** What a bag says of its contents, in % by weight. */
-export const analysisInputs: readonly CalculationInput[] = DECLARED.map((key) => ({ key, name: `${key} in the product`, unit: '%', high: 100, optional: true, example: key === 'N' ? '27' : '0' })) // prettier-ignore
+const analysisInputs: readonly CalculationInput[] = DECLARED.map((key) => ({ key, name: `${key} in the product`, unit: '%', high: 100, optional: true, example: key === 'N' ? '27' : '0' })) // prettier-ignore
 
 export const fertiliser: Calculation = {
   key: 'fertiliser',

@@ -69,7 +69,8 @@ export const reading = {
     if (since !== undefined) {
       const on = frame.visits.get(record.visit) ?? null
       const halved = on === null || on >= since
-      if (halved && kind !== HALF) return `From ${dayInWords(since)} the halves of this plot are read one by one. Read each half, and take this value back.`
+      if (halved && kind !== HALF)
+        return `From ${dayInWords(since)} the halves of this plot are read one by one. Read each half, and take this value back.`
       if (!halved && kind === HALF) return `Before ${dayInWords(since)} this half was part of one plot: what was read then is of the plot.`
     }
     const { values } = traitKind(trait.kind)
