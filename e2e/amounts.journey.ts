@@ -48,6 +48,23 @@ test('a drench for pots is worked out, kept with the trial, printed, changed and
   await expect(kept).not.toContainText('Second drench')
 })
 
+test('what else a product brings is shown for each treatment, and two fields left at once are both kept', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/trials/${BEET}/amounts`)
+  await page.getByText('What else is in it').click()
+  await page.getByLabel('Calcium, Ca').fill('5')
+  await page.getByLabel('Magnesium, Mg').fill('2.4')
+  await page.getByLabel('Density, of a liquid').fill('1.25')
+  await page.getByLabel('Density, of a liquid').blur()
+  // 160 kg N/ha ÷ 0.27 = 592.6 kg/ha, with 29.6 kg Ca and 14.2 kg Mg.
+  const row = page.getByTestId('others').getByRole('row', { name: /N160/ })
+  await expect(row).toContainText('29.6 kg Ca/ha')
+  await expect(row).toContainText('14.2 kg Mg/ha')
+  await expect(page.getByText('The treatments differ also in calcium (Ca) and magnesium (Mg)')).toBeVisible()
+  // 800 g a plot ÷ 1.25.
+  await expect(page.getByRole('main')).toContainText('640 mL')
+  expect((await fileOf(demo, BEET)).trial.amounts.supply).toMatchObject({ analysis: { N: 27, Ca: 5, Mg: 2.4 }, density: 1.25 })
+})
+
 test('boron goes on as a solution that a balance of 0.1 g can weigh, and a sprayer is calibrated, on US units', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${BEET}/amounts`)
   const begin = async (name: string) => {

@@ -5,6 +5,7 @@ import {
   calculationCautions,
   calculationOf,
   calculations,
+  differsInWords,
   nutrientAmounts,
   nutrientFactor,
   reckon,
@@ -79,6 +80,8 @@ function ofPackage(path: string, wanted: string | undefined, json: boolean, aske
     else {
       const rows = outcome.amounts.levels.map((each) => [each.level.code, ...[each.nutrientRate, each.productRate, each.perPlot, each.perSite].map((of) => figure(of, system, 4))]) // prettier-ignore
       lines.push(...columns(['treatment', outcome.amounts.nutrient, 'product', `a ${site.design.unit}`, 'the site'], rows))
+      const others = outcome.amounts.differsAlsoIn
+      if (others.length > 0) lines.push(`With it: ${outcome.amounts.levels.map((each) => `${each.level.code} ${each.others.map((of) => figure(of.rate, system)).join(', ')}`).join('; ')}`, differsInWords(outcome.amounts.nutrient, others)) // prettier-ignore
       lines.push(...outcome.amounts.overMaximum.map((each) => `Over the label: ${each}`), '')
     }
   }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { applicationCautions, nutrientAmounts, sheetRefusal } from '../src/amounts/index.ts'
+import { applicationCautions, differsInWords, nutrientAmounts, sheetRefusal } from '../src/amounts/index.ts'
 import { layOut, outline } from '../src/ground/index.ts'
 import { cleanRootYield, derivationProblems, derive, grainYield, sugarYield, traitSets } from '../src/numbers/index.ts'
 import { given, workingLine, type Worked } from '../src/quantity/index.ts'
@@ -46,6 +46,24 @@ describe('amounts', () => {
     expect(planned.amounts.levels.map((each) => each.plots.length)).toEqual([3, 3, 3, 3])
     expect(sheetRefusal(SUPPLY, planned.amounts.overMaximum)).toMatch(/not printed over a stated label maximum/)
     expect(sheetRefusal({ ...SUPPLY, overMaximumReason: 'trial licence 7' }, planned.amounts.overMaximum)).toBeNull()
+  })
+
+  it('tell what else comes with a product, by volume where it is a liquid, and that treatments differ in it', () => {
+    const outcome = amountsOf({ ...SUPPLY, analysis: { N: 20, S: 6, Ca: 3 }, density: 1.25, applications: 1 })
+    if (!outcome.ok) throw new Error(outcome.problem)
+    const [none, , , top] = outcome.amounts.levels
+    // 120 kg N/ha ÷ 0.2 = 600 kg/ha, with 36 kg S and 18 kg Ca; on 27 m² 1620 g, ÷ 1.25 = 1296 mL.
+    expect(top!.others.map((each) => [each.nutrient, each.rate.value])).toEqual([
+      ['S', expect.closeTo(36, 9)],
+      ['Ca', expect.closeTo(18, 9)],
+    ])
+    expect(top!.volumePerPlot!.value).toBeCloseTo(1296, 9)
+    expect(none!.others.map((each) => each.rate.value)).toEqual([0, 0])
+    expect(differsInWords('N', outcome.amounts.differsAlsoIn)).toMatch(
+      /differ also in sulphur \(S\) and calcium \(Ca\): what these do cannot be told/,
+    )
+    const plain = amountsOf(SUPPLY)
+    expect(plain.ok && [plain.amounts.differsAlsoIn, plain.amounts.levels[3]!.volumePerPlot]).toEqual([[], null])
   })
 
   it('say what is missing instead of guessing', () => {

@@ -240,6 +240,17 @@ describe('worked examples', () => {
     }
   })
 
+  it('an amount of an oxide is no amount of the element: it is said what it is', () => {
+    const said = (typed: string, stored = 'kg/ha'): string => {
+      const read = parseQuantity(typed, stored)
+      return read.ok ? String(read.value) : read.problem
+    }
+    expect(said('60 kg P2O5/ha')).toBe('Amounts here are of the element: 60 kg P2O5/ha is 26.19 kg P/ha. Type that.')
+    expect(said('100 lb k2o/ac')).toMatch(/100 lb K2O\/ac is 83.02 lb K\/ac/)
+    expect(said('26.19 kg P/ha')).toBe('26.19')
+    expect(said('2 kg B/ha')).toBe('2')
+  })
+
   it('asks back where figures contradict each other or are doubtful', () => {
     const problem = (key: string, given: RawInputs): string => {
       const reckoned = ask(key, given)

@@ -9,4 +9,12 @@ export {
   type Reckoned,
 } from './calculation/index.ts'
 export { applicationCautions, calculationCautions, sheetRefusal } from './cautions.ts'
-export { nutrientAmounts, nutrientFactor, productRate, type AmountsOutcome, type LevelAmounts, type SiteAmounts } from './nutrient.ts'
+export {
+  differsInWords,
+  nutrientAmounts,
+  nutrientFactor,
+  productRate,
+  type AmountsOutcome,
+  type LevelAmounts,
+  type SiteAmounts,
+} from './nutrient.ts'

@@ -2,9 +2,11 @@ import { given, over, times, workedProduct, type Worked } from '../quantity/inde
 import { plotArea } from '../ground/index.ts'
 import {
   marksOn,
+  nutrientName,
   nutrientOf,
   type Factor,
   type Level,
+  Nutrient as NutrientKey,
   type Nutrient,
   type Site,
   type Supply,
@@ -21,6 +23,10 @@ export interface LevelAmounts {
   readonly productRatePerApplication: Worked
   /** At each application. */
   readonly perPlot: Worked
+  /** Of a liquid, the same by volume. */
+  readonly volumePerPlot: Worked | null
+  /** What else the product brings over the season, as elements, kg/ha. */
+  readonly others: readonly { readonly nutrient: Nutrient; readonly rate: Worked }[]
   /** Where every block has as many; null otherwise, and without blocks. */
   readonly perBlock: Worked | null
   readonly perSite: Worked
@@ -32,6 +38,8 @@ export interface SiteAmounts {
   readonly nutrient: Nutrient
   readonly levels: readonly LevelAmounts[]
   readonly siteTotal: Worked
+  /** Nutrients that treatments differ in beside the one that is varied. */
+  readonly differsAlsoIn: readonly Nutrient[]
   /** Each says a stated label maximum that is passed. */
   readonly overMaximum: readonly string[]
 }
@@ -102,6 +110,18 @@ export function nutrientAmounts(
       productRate: product.rate,
       productRatePerApplication: perApplication,
       perPlot,
+      volumePerPlot: supply?.density
+        ? workedProduct(`Product per ${site.design.unit} by volume`, 'mL', [times(perPlot), over(given('Density', supply.density, 'kg/L'))])
+        : null,
+      others: othersIn(supply, nutrientOf(factor)!).map(([nutrient, share]) => ({
+        nutrient,
+        rate: workedProduct(
+          `${nutrient} over the season`,
+          'kg/ha',
+          [times(product.rate), times(given(`${nutrient} in ${supply!.product}`, share, '%'))],
+          nutrient,
+        ),
+      })),
       perBlock:
         each > 0
           ? workedProduct('Product per block', 'g', [times(perPlot), times(given(`${site.design.unit}s in a block`, each, ''))])
@@ -118,7 +138,32 @@ export function nutrientAmounts(
     levels.reduce((sum, each) => sum + each.perSite.value, 0),
     'kg',
   )
-  return { ok: true, amounts: { factor, nutrient: nutrientOf(factor)!, levels, siteTotal, overMaximum: overMaximum(supply!, levels) } }
+  return {
+    ok: true,
+    amounts: {
+      factor,
+      nutrient: nutrientOf(factor)!,
+      levels,
+      siteTotal,
+      overMaximum: overMaximum(supply!, levels),
+      differsAlsoIn: othersIn(supply, nutrientOf(factor)!).map(([nutrient]) => nutrient),
+    },
+  }
+}
+
+/** That treatments differ in more than what is varied, and what follows from that. */
+export function differsInWords(varied: Nutrient, others: readonly Nutrient[]): string {
+  const names = others.map((each) => `${nutrientName(each).toLowerCase()} (${each})`)
+  const told = names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)!}` : names[0]!
+  return `The treatments differ also in ${told}: what ${names.length > 1 ? 'these do' : 'it does'} cannot be told from what ${nutrientName(varied).toLowerCase()} does, unless it is put on all plots alike from another product.`
+}
+
+/** Nutrients of a product beside one, with their shares in %. */
+function othersIn(supply: Supply | null, but: Nutrient): [Nutrient, number][] {
+  return NutrientKey.options.flatMap((each): [Nutrient, number][] => {
+    const share = supply?.analysis[each] ?? 0
+    return each !== but && share > 0 ? [[each, share]] : []
+  })
 }
 
 function overMaximum(supply: Supply, levels: readonly LevelAmounts[]): string[] {

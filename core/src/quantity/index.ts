@@ -11,6 +11,7 @@ export {
   formatTogether,
   withUnit,
 } from './format.ts'
+export { OXIDES, oxideOf } from './oxides.ts'
 export { parseQuantity, type ParsedQuantity } from './parse.ts'
 export {
   figure,

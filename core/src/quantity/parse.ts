@@ -1,3 +1,5 @@
+import { formatPlain } from './format.ts'
+import { OXIDES } from './oxides.ts'
 import { convert, findUnit, sameDimension, unitOf } from './unit.ts'
 
 export type ParsedQuantity =
@@ -12,7 +14,7 @@ export type ParsedQuantity =
 
 const NUMBER = /^([+\-\u2212]?(?:\d[\d\s\u202f\u00a0]*)?(?:[.,]\d+)?(?:e[+-]?\d+)?)\s*(.*)$/i
 /** Names of nutrients people write inside a rate (`kg N/ha`); they label the rate and do not change its unit. */
-const NUTRIENT = /\s+(n|p|k|s|mg|ca|p2o5|k2o|so3|mgo)\s*(?=\/)/i
+const NUTRIENT = /\s+(n|p|k|s|mg|ca|zn|b|fe|mn|cu|na|cl|p2o5|k2o|so3|mgo|cao)\s*(?=\/)/i
 
 /**
  * Reads what a person typed into a field whose numbers are stored in `stored` and shown in
@@ -31,7 +33,10 @@ export function parseQuantity(text: string, stored: string, assumed: string = st
   if (digits === '' || !Number.isFinite(typedValue)) {
     return { ok: false, problem: trimmed === '' ? 'Nothing typed.' : `“${clip(trimmed)}” is not a number.` }
   }
-  const rest = (match?.[2] ?? '').replace(NUTRIENT, '')
+  const typedRest = match?.[2] ?? ''
+  const oxide = asOxide(typedValue, typedRest)
+  if (oxide) return { ok: false, problem: oxide }
+  const rest = typedRest.replace(NUTRIENT, '')
   const unit = rest.trim() === '' ? unitOf(assumed) : findUnit(rest, stored)
   const byEye = unit ? null : takenByEye(rest)
   if (byEye) return { ok: false, problem: byEye }
@@ -53,6 +58,17 @@ function takenByEye(text: string): string | null {
   return found
     ? `“${found.toLowerCase()}” is no measure here: what it holds differs with the spoon, the hand and how the product lies in it. Weigh it, or measure its volume in mL.`
     : null
+}
+
+/** Amounts are of elements: what an amount of an oxide is as its element, in words, so that nobody has to work it out. */
+function asOxide(value: number, rest: string): string | null {
+  const typed = NUTRIENT.exec(rest)?.[1]?.toUpperCase()
+  const name = Object.keys(OXIDES).find((each) => each.toUpperCase() === typed)
+  if (name === undefined) return null
+  const { element, share } = OXIDES[name]!
+  const unit = rest.replace(NUTRIENT, '').trim()
+  const told = (what: string): string => unit.replace('/', ` ${what}/`)
+  return `Amounts here are of the element: ${formatPlain(value, 6)} ${told(name)} is ${formatPlain(value * share, 4)} ${told(element)}. Type that.`
 }
 
 function unitHint(stored: string, assumed: string): string {

@@ -1,17 +1,12 @@
 import { MONTHS } from './day.ts'
 import { findUnit, formatPlain, parseQuantity, shownUnit, type UnitSystem } from '../quantity/index.ts'
-import { nutrientOf, type Factor, type Level, type Nutrient } from './factor.ts'
+import { nutrientOf, type Factor, type Level } from './factor.ts'
+import { Nutrient, nutrientName } from './nutrient.ts'
 import { crossFactors, isInside, withList, type Treatment, type Treatments } from './treatment.ts'
-
-const NUTRIENT_NAMES: Readonly<Record<Nutrient, string>> = { N: 'Nitrogen', P: 'Phosphorus', K: 'Potassium', S: 'Sulphur', Mg: 'Magnesium' }
-
-export function nutrientName(nutrient: Nutrient): string {
-  return NUTRIENT_NAMES[nutrient]
-}
 
 /** Whether a factor still has the name its nutrient gave it, or none: then another nutrient names it anew. */
 export function hasGivenName({ name }: Pick<Factor, 'name'>): boolean {
-  return name === '' || Object.values(NUTRIENT_NAMES).includes(name)
+  return name === '' || Nutrient.options.some((each) => nutrientName(each) === name)
 }
 
 /** Code and name that follow from an amount, the code kept apart from those already used. */

@@ -1,9 +1,7 @@
 import { z } from 'zod'
 import { isUnit } from '../quantity/index.ts'
+import { Nutrient } from './nutrient.ts'
 import { key, line, words } from './text.ts'
-
-export const Nutrient = z.enum(['N', 'P', 'K', 'S', 'Mg'])
-export type Nutrient = z.infer<typeof Nutrient>
 
 /** What an amount is of. */
 export const AmountOf = z.discriminatedUnion('what', [

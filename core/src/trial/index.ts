@@ -9,8 +9,9 @@ export { fateInWords, fateKind, fateKinds, levelOfAmount, type FateField, type F
 export { identities } from './identity.ts'
 export { asVisited, HALF, halvedSince, halvedUnits, halvesOf, INSIDE, isHalved, treatedUnits } from './halves.ts'
 export { asOf, layoutWithoutDraw, withoutDraw } from './later.ts'
+export { Nutrient, nutrientName } from './nutrient.ts'
 export { Person, PersonSettings } from './person.ts'
-export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, Nutrient, nutrientOf, RESERVED, type FactorKind } from './factor.ts'
+export { AmountOf, Factor, emptyFactor, factorKind, factorKinds, Level, nutrientOf, RESERVED, type FactorKind } from './factor.ts'
 export {
   controlLevel,
   crossFactors,
@@ -31,7 +32,7 @@ export {
   Treatments,
   treatmentWith,
 } from './treatment.ts'
-export { hasGivenName, levelsFromText, levelsNamed, nameAmount, nutrientName, withFactors, type TypedLevels } from './edit-treatments.ts'
+export { hasGivenName, levelsFromText, levelsNamed, nameAmount, withFactors, type TypedLevels } from './edit-treatments.ts'
 export { ReadingValue, readingInWords } from './reading-value.ts'
 export { DerivationTerm, DerivedTrait, Trait, Visit } from './trait.ts'
 export { Traits, visitsOf } from './traits.ts'

@@ -3,6 +3,7 @@ import { Layout } from './structure.ts'
 import { Site } from './site.ts'
 import { Traits } from './traits.ts'
 import { Treatments } from './treatment.ts'
+import { Nutrient } from './nutrient.ts'
 import { id, instant, key, line, optionalText, words } from './text.ts'
 
 /** What is asked, by whom and why, and how sure one wants to be. */
@@ -26,7 +27,9 @@ export type Question = z.infer<typeof Question>
 export const Supply = z.object({
   product: line('Product', 120),
   /** Share of each nutrient in the product by weight, %, in elements. */
-  analysis: z.partialRecord(z.enum(['N', 'P', 'K', 'S', 'Mg']), z.number().min(0).max(100, 'An analysis is at most 100 %.')),
+  analysis: z.partialRecord(Nutrient, z.number().min(0).max(100, 'An analysis is at most 100 %.')),
+  /** kg/L, of a liquid; none where it is weighed. */
+  density: z.number().positive('A density is above nought.').max(5, 'A density is at most 5 kg/L.').nullish(),
   applications: z.number().int().min(1).max(12),
   labelMaximumPerApplication: z.number().positive().nullable(),
   labelMaximumPerSeason: z.number().positive().nullable(),

@@ -35,18 +35,20 @@ export function Worksheets({ units }: { units: readonly Unit[] }) {
   const [failed, setFailed] = useState<string | null>(null)
   const all = trial.amounts.sheets ?? []
   const mine = all.filter((each) => each.site === null || each.site === site.key)
-  const put = async (sheets: readonly Worksheet[]): Promise<void> => {
-    const saved = await save('amounts', { sheets })
+  const put = async (change: (sheets: readonly Worksheet[]) => readonly Worksheet[]): Promise<void> => {
+    const saved = await save('amounts', ({ amounts }) => ({ sheets: change(amounts.sheets ?? []) }))
     setFailed(saved.ok ? null : saved.problem)
     if (saved.ok) setOpened(null)
   }
-  const keep = ({ key, ...rest }: Opened): Promise<void> => {
-    const taken = new Set(all.map((each) => each.key))
-    let n = all.length + 1
-    while (taken.has(`sheet-${n}`)) n++
-    const sheet: Worksheet = { ...rest, key: key ?? `sheet-${n}`, site: site.key }
-    return put(key === null ? [...all, sheet] : all.map((each) => (each.key === key ? { ...sheet, site: each.site } : each)))
-  }
+  const keep = ({ key, ...rest }: Opened): Promise<void> =>
+    put((stands) => {
+      if (key !== null && stands.some((each) => each.key === key))
+        return stands.map((each) => (each.key === key ? { ...rest, key, site: each.site } : each))
+      const taken = new Set(stands.map((each) => each.key))
+      let n = stands.length + 1
+      while (taken.has(`sheet-${n}`)) n++
+      return [...stands, { ...rest, key: `sheet-${n}`, site: site.key }]
+    })
   const begin = (calculation: Calculation): void =>
     setOpened({ key: null, calculation: calculation.key, title: calculation.name, on: null, given: knownAt(calculation, site, units, system), system, note: '' }) // prettier-ignore
   return (
@@ -62,7 +64,7 @@ export function Worksheets({ units }: { units: readonly Unit[] }) {
             system={system}
             trial={trial.id}
             onOpen={() => setOpened(sheet)}
-            onRemove={() => void put(all.filter((each) => each.key !== sheet.key))}
+            onRemove={() => void put((stands) => stands.filter((each) => each.key !== sheet.key))}
           />
         ),
       )}

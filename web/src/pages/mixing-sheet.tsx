@@ -1,4 +1,4 @@
-import { applicationCautions, nutrientAmounts, sheetRefusal } from '@canter/core/amounts'
+import { applicationCautions, differsInWords, nutrientAmounts, sheetRefusal } from '@canter/core/amounts'
 import { outline, plotArea } from '@canter/core/ground'
 import { counted, formatQuantity, workingLine } from '@canter/core/quantity'
 import { Link, useParams } from 'react-router'
@@ -69,6 +69,9 @@ function Sheet({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
                 <strong>
                   {row.perPlot.value === 0 ? 'nothing' : formatQuantity(row.perPlot.value, 'g', units, { digits: 4, plain: true })}
                 </strong>
+                {row.volumePerPlot && row.perPlot.value > 0
+                  ? ` or ${formatQuantity(row.volumePerPlot.value, 'mL', units, { digits: 4, plain: true })}`
+                  : ''}
               </td>
               <td className="number">{formatQuantity(row.perSite.value, 'kg', units, { digits: 4, plain: true })}</td>
               <td>{layout ? row.plots.join(', ') : `${counted(row.plots.length, site.design.unit)}, not laid out yet`}</td>
@@ -94,6 +97,9 @@ function Sheet({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
         <p className="caution">
           Over a stated maximum: {outcome.amounts.overMaximum.join(' ')} Reason on record: {supply.overMaximumReason}
         </p>
+      )}
+      {outcome.amounts.differsAlsoIn.length > 0 && (
+        <p className="caution small">{differsInWords(nutrient, outcome.amounts.differsAlsoIn)}</p>
       )}
       {applicationCautions(supply).map((text) => (
         <p key={text} className="caution small">

@@ -1,8 +1,8 @@
-import { applicationCautions, nutrientAmounts, nutrientFactor, sheetRefusal, type LevelAmounts } from '@canter/core/amounts'
+import { applicationCautions, differsInWords, nutrientAmounts, nutrientFactor, sheetRefusal, type LevelAmounts } from '@canter/core/amounts'
 import { outline } from '@canter/core/ground'
 import { emptySupply } from '@canter/core/numbers'
 import { counted, figure, formatQuantity, workingChain, type Worked } from '@canter/core/quantity'
-import { nutrientName, nutrientOf, type Supply, type Unit } from '@canter/core/trial'
+import { nutrientName, nutrientOf, type Unit } from '@canter/core/trial'
 import { Button, Select } from '@mantine/core'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
@@ -12,6 +12,7 @@ import { usePerson, useShelf } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
 import { CommitText } from '../forms/commit-text.tsx'
 import { CountField } from '../forms/count-field.tsx'
+import { ProductAnalysis, type SupplyPatch } from '../forms/product-analysis.tsx'
 import { QuantityField } from '../forms/quantity-field.tsx'
 import { Worksheets } from '../forms/worksheets.tsx'
 import { factorColours, swatchFill } from '@canter/core/ground'
@@ -50,26 +51,31 @@ export function AmountsStep() {
   }
   const nutrient = nutrientOf(factor)!
   const { supply } = trial.amounts
-  const change = (patch: Partial<Supply>) =>
-    save('amounts', { supply: { ...(supply ?? emptySupply(`Product with ${nutrientName(nutrient).toLowerCase()}`)), ...patch } })
+  // On what stands when it is saved: two fields may be left faster than one is kept.
+  const change = (patch: SupplyPatch) =>
+    save('amounts', ({ amounts }) => ({
+      supply: {
+        ...(amounts.supply ?? emptySupply(`Product with ${nutrientName(nutrient).toLowerCase()}`)),
+        ...(typeof patch === 'function' ? patch(amounts.supply) : patch),
+      },
+    }))
   const offered = shelf.flatMap((item) => (item.kind === 'product' && item.body.analysis[nutrient] ? [item] : []))
   const outcome = nutrientAmounts(trial.treatments, supply, site, placed, gone)
   const refusal = outcome.ok ? sheetRefusal(supply, outcome.amounts.overMaximum) : null
   const colours = factorColours(trial.treatments, factor)
   const controls = new Set(trial.treatments.list.flatMap((each) => (each.role === 'untreated control' ? [each.levels[factor.key]] : [])))
-  const figureCell = (worked: Worked, testid?: string) => (
-    <td className="number">
-      <button
-        type="button"
-        className="figure-button"
-        onClick={() => setShownWorking(worked)}
-        aria-label={`${worked.label}: show the working`}
-        data-testid={testid}
-      >
-        {figure(worked, units)}
-      </button>
-    </td>
+  const figureButton = (worked: Worked, testid?: string) => (
+    <button
+      type="button"
+      className="figure-button"
+      onClick={() => setShownWorking(worked)}
+      aria-label={`${worked.label}: show the working`}
+      data-testid={testid}
+    >
+      {figure(worked, units)}
+    </button>
   )
+  const figureCell = (worked: Worked) => <td className="number">{figureButton(worked)}</td>
   return (
     <>
       <section className="section" aria-labelledby="product">
@@ -104,7 +110,9 @@ export function AmountsStep() {
             unit="%"
             low={0.01}
             high={100}
-            onCommit={(value) => (value === null ? undefined : change({ analysis: { ...supply?.analysis, [nutrient]: value } }))}
+            onCommit={(value) =>
+              value === null ? undefined : change((stands) => ({ analysis: { ...stands?.analysis, [nutrient]: value } }))
+            }
           />
           <CountField
             label="Applications"
@@ -151,6 +159,7 @@ export function AmountsStep() {
             value={supply?.protection ?? ''}
             onCommit={(protection) => change({ protection })}
           />
+          <ProductAnalysis supply={supply} main={nutrient} change={change} />
         </div>
       </section>
       {outcome.ok ? (
@@ -179,7 +188,10 @@ export function AmountsStep() {
                   </td>
                   {figureCell(row.nutrientRate)}
                   {figureCell(row.productRate)}
-                  {figureCell(row.perPlot, `per-plot-${row.level.code}`)}
+                  <td className="number">
+                    {figureButton(row.perPlot, `per-plot-${row.level.code}`)}
+                    {row.volumePerPlot && row.perPlot.value > 0 && <div className="small">{figureButton(row.volumePerPlot)}</div>}
+                  </td>
                   {row.perBlock ? figureCell(row.perBlock) : <td className="number">–</td>}
                   {figureCell(row.perSite)}
                 </tr>
@@ -205,6 +217,41 @@ export function AmountsStep() {
                 ))
               : 'Pick a figure to see its working.'}
           </p>
+          {outcome.amounts.differsAlsoIn.length > 0 && (
+            <>
+              <h3 className="small" style={{ margin: '14px 0 4px' }}>
+                What else comes with it over the season
+              </h3>
+              <table className="ruled" data-testid="others">
+                <thead>
+                  <tr>
+                    <th>Treatment</th>
+                    {outcome.amounts.differsAlsoIn.map((each) => (
+                      <th key={each} className="number">
+                        {each}
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {outcome.amounts.levels.map((row) => (
+                    <tr key={row.level.key}>
+                      <td>
+                        <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
+                        {row.level.code}
+                      </td>
+                      {row.others.map((each) => (
+                        <td key={each.nutrient} className="number">
+                          {figureButton(each.rate)}
+                        </td>
+                      ))}
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              <p className="caution small">{differsInWords(nutrient, outcome.amounts.differsAlsoIn)}</p>
+            </>
+          )}
           {outcome.amounts.overMaximum.map((text) => (
             <p key={text} className="caution" role="alert">
               {text}

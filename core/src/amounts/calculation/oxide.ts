@@ -1,6 +1,5 @@
-import { given, over, times, workedProduct, type Worked } from '../../quantity/index.ts'
+import { given, over, OXIDES, times, workedProduct, type Worked } from '../../quantity/index.ts'
 import type { Calculation } from './calculation.ts'
-import { OXIDES } from './nutrients.ts'
 
 const PAIRS = Object.entries(OXIDES)
 
