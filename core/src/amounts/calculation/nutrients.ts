@@ -19,4 +19,3 @@ export const DECLARED = [
   'Na',
   'Cl',
 ] as const
-export type Declared = (typeof DECLARED)[number]
