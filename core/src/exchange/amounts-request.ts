@@ -13,7 +13,7 @@ export const AmountsRequestFile = z.strictObject({
       z.strictObject({
         calculation: z.string(),
         title: z.string().max(120).optional(),
-        given: z.record(z.string(), z.union([z.string().max(1000), z.number(), z.array(z.number()).max(200)])),
+        given: z.record(z.string(), z.union([z.string().max(4000), z.number(), z.array(z.number()).max(400)])),
       }),
     )
     .min(1, 'There is nothing to work out in it.')

@@ -56,7 +56,7 @@ export const Worksheet = z
     site: key.nullable(),
     /** The day it was made or measured. */
     on: z.iso.date('A date must be written YYYY-MM-DD.').nullable(),
-    given: z.record(z.string().max(40), words().max(1000)),
+    given: z.record(z.string().max(40), words().max(4000, 'What is given is at most 4000 characters: a year of days, and no more.')),
     /** The measures that figures without one were typed in. */
     system: z.enum(['metric', 'us']),
     note: optionalText('Note', 2000),
