@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { analyseOverDates, analyseTrait } from '../src/analysis/index.ts'
+import { analyseOverDates, analyseTrait, countEnds } from '../src/analysis/index.ts'
 import { chanceFrom, designs } from '../src/design/index.ts'
 import { checkTrial, layOnHalves, undoEvent, type Document } from '../src/document/index.ts'
 import { layOut, placedAnew } from '../src/ground/index.ts'
@@ -268,9 +268,13 @@ describe('a practice on half of each plot', () => {
       change.layouts[0]!.units.filter((unit) => unit.kind === kind).map((unit) =>
         readingOf(unit.id, 'gross-weight', 40 + chance.below(900) / 100, { visit }),
       )
-    const book = new TrialBook(trial, change.layouts, [...own('v0', 'plot'), ...own('v1', HALF), ...own('v2', HALF)])
+    const book = new TrialBook(trial, change.layouts, [...own('v0', 'plot'), ...own('v1', HALF), ...own('v2', HALF).slice(1)])
     const readings = visits.map(({ key: visit }) => ({ visit, observations: book.observations('gross-weight', visit) }))
-    const { over, dates } = analyseOverDates(trial, change.layouts, readings, 'gross-weight')
+    const { over, dates, ends } = analyseOverDates(trial, change.layouts, readings, 'gross-weight')
+    // One half was not read at the last visit: so many of each date's means stand on.
+    expect(countEnds(ends, { date: 'Visit 2' })).toMatchObject({ started: 32, measured: 32 })
+    expect(countEnds(ends, { date: 'Visit 3' })).toMatchObject({ started: 32, measured: 31, missing: 1 })
+    expect(ends).toHaveLength(64)
     expect(dates.map((each) => each.name)).toEqual(['Visit 2', 'Visit 3'])
     expect(over.cautions.map((each) => each.text)).toContain(
       'Visit 1 was read on whole plots, before their halves were handled otherwise: it is no part of this. Read it by itself.',

@@ -6,7 +6,8 @@ import { finestKind } from './layout.ts'
 import { bringUp, holderOf, levelOn } from './observations.ts'
 import { AnalysisError, AnalysisOptions, type AnalysisRequest } from './request.ts'
 import type { Analysis, Caution } from './result.ts'
-import { analysedTrait } from './trial-analysis.ts'
+import type { Ended } from './happened.ts'
+import { analysedTrait, endsOf } from './trial-analysis.ts'
 import { trialRequest } from './trial-request.ts'
 import { inSentence, listed } from './words.ts'
 
@@ -19,6 +20,8 @@ export interface OverDates {
   /** The area under the curve of each unit read at every date, as a trait of its own; null where too few were. */
   readonly area: Analysis | null
   readonly dates: readonly { readonly visit: string; readonly name: string; readonly time: number }[]
+  /** How each unit ended at each date, by what was read there: of units and dates, with the date among the marks. */
+  readonly ends: readonly Ended[]
   /** Whether times are days; else the dates are not known, or two fall on one, and visits are taken as evenly spaced. */
   readonly inDays: boolean
 }
@@ -40,7 +43,11 @@ export function analyseOverDates(
   const { request, dates, inDays, treated, whole } = datedRequest(trial, layouts, readings, trait, options)
   const found = analyse(onProgress ? { ...request, onProgress } : request)
   const over = whole.length > 0 ? { ...found, cautions: [...found.cautions, readWhole(whole)] } : found
-  return { over, area: areaUnder(trial, layouts, trait, { request, dates, treated, whole }, options), dates, inDays }
+  const ends = dates.flatMap(({ visit, name }) => {
+    const { observations: own } = readings.find((each) => each.visit === visit)!
+    return endsOf(trial, layouts, own, own).map((each): Ended => ({ ...each, marks: { ...each.marks, [DATE]: name } }))
+  })
+  return { ends, over, area: areaUnder(trial, layouts, trait, { request, dates, treated, whole }, options), dates, inDays }
 }
 
 interface Dated {

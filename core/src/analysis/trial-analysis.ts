@@ -107,7 +107,7 @@ function identityCautions(treatments: Treatments): Caution[] {
 }
 
 /** How each unit that was treated ended: what a mean of those left stands on. */
-function endsOf(
+export function endsOf(
   { treatments, sites }: Pick<Trial, 'treatments' | 'sites'>,
   layouts: readonly Layout[],
   { fates }: Pick<BookObservations, 'fates'>,

@@ -1,4 +1,4 @@
-import { sentencesOf, termInWords, type Analysis, type TermResult } from '@canter/core/analysis'
+import { countEnds, endsInWords, sentencesOf, termInWords, type Analysis, type TermResult } from '@canter/core/analysis'
 import type { UnitSystem } from '@canter/core/quantity'
 import { Select } from '@mantine/core'
 import { useState } from 'react'
@@ -32,7 +32,7 @@ export function ResultsOverDates({ asked, visits, system }: { asked: AnalysisAsk
   if (error) return <p className="caution">The analysis failed: {error.message}</p>
   if (!answer) return <Working what="Working out all dates together" progress={progress ?? null} onStop={() => stopWork(key)} />
   if (!answer.ok) return <p className="sentence lead">{answer.problem}</p>
-  const { over, area, dates, inDays } = answer.dates
+  const { over, area, dates, inDays, ends } = answer.dates
   const terms = Object.values(over.terms)
   const term = terms.find((each) => each.term === shown) ?? leading(over)
   const name = (each: TermResult): string => capitalised(termInWords(treatments, each.term))
@@ -53,6 +53,16 @@ export function ResultsOverDates({ asked, visits, system }: { asked: AnalysisAsk
           ? `${dates.map((each) => each.time).join(', ')} days from the first.`
           : 'their days are not known, or two fall on one, so that they are taken as evenly spaced.'}
       </p>
+      {dates.map(({ name: date }) => {
+        const told = endsInWords(countEnds(ends.filter((each) => each.marks['date'] === date)), open.site.design.unit)
+        return (
+          told && (
+            <p key={date} className="small" style={{ margin: 0 }}>
+              {date}: {told}.
+            </p>
+          )
+        )
+      })}
       <Select
         size="xs"
         label="Means of"
@@ -64,7 +74,7 @@ export function ResultsOverDates({ asked, visits, system }: { asked: AnalysisAsk
       />
       <MeansChart analysis={over} term={term} treatments={treatments} system={system} method="lsd" height={230} />
       <div className={classes.tables}>
-        <MeansTable analysis={over} term={term} treatments={treatments} method="tukey" system={system} />
+        <MeansTable analysis={over} term={term} treatments={treatments} method="tukey" system={system} ends={ends} />
         <JointTables analysis={over} term={term} treatments={treatments} system={system} />
         <AnovaTable analysis={over} treatments={treatments} system={system} />
         <ModelsTable analysis={over} />
