@@ -51,12 +51,16 @@ test('from a new trial to the printed report and the exported package', async ({
   await page.getByTestId('per-plot-N120').click()
   await expect(page.getByTestId('working')).toContainText('120 kg N/ha ÷ 27 % = 444.4 kg/ha')
   await expect(page.getByTestId('working')).toContainText('444.4 kg/ha × 18.00 m² = 800.0 g')
+  // Over a stated maximum, and with a label that nobody looked up, nothing is printed until a reason is on record.
   await commit(page, 'Label maximum, one application', '400')
-  await expect(page.getByText('The sheet is not printed over a stated label maximum')).toBeVisible()
+  await expect(page.getByText('the stated maximum is 400 kg/ha.')).toBeVisible()
+  await expect(page.getByText(/The label of .* is not looked up: the maximum for the season/)).toBeVisible()
+  await expect(page.getByText('sheet stopped')).toBeVisible()
   await page.getByLabel(/^Why this is right here/).fill('Trial permit 7')
   await page.getByLabel(/^Why this is right here/).blur()
   await page.getByRole('link', { name: 'Mixing sheet to print' }).click()
   await expect(page.getByText('Reason on record: Trial permit 7')).toBeVisible()
+  await expect(page.getByTestId('mixing').getByRole('row').nth(1)).toContainText('Untreated')
   await page.getByRole('link', { name: 'Back to the trial' }).click()
 
   // Walk: by keyboard, Enter from field to field and plot to plot.

@@ -6,16 +6,21 @@ import {
   calculationOf,
   calculations,
   differsInWords,
-  nutrientAmounts,
-  nutrientFactor,
+  doseAmounts,
+  passesOf,
+  plannedVisits,
   reckon,
+  sizeOf,
+  stopsOf,
+  treatmentTotals,
   workedSheet,
   type Calculation,
   type Reckoned,
 } from '@canter/core/amounts'
 import { FileError, readAmountsRequest, unpackTrial } from '@canter/core/exchange'
 import { outline } from '@canter/core/ground'
-import { figure, shownUnit, workingChain, type UnitSystem, type Worked } from '@canter/core/quantity'
+import { figure, given, shownUnit, workingChain, type UnitSystem, type Worked } from '@canter/core/quantity'
+import type { Site, Trial, Unit } from '@canter/core/trial'
 import { columns } from './columns.ts'
 import { readText } from './table-arguments.ts'
 import { UsageError } from './usage-error.ts'
@@ -72,22 +77,35 @@ function ofPackage(path: string, wanted: string | undefined, json: boolean, aske
   const system = asked ?? 'metric'
   const lines = [trial.question.title, '']
   for (const site of sites) {
-    if (!nutrientFactor(trial.treatments)) continue
     const units = layouts.find((layout) => layout.siteKey === site.key)?.units ?? outline(trial, site.key)
-    const outcome = nutrientAmounts(trial.treatments, trial.amounts.supply, site, units)
-    lines.push(`${site.name}${trial.amounts.supply ? `: ${trial.amounts.supply.product}` : ''}`)
-    if (!outcome.ok) lines.push(outcome.problem, '')
-    else {
-      const rows = outcome.amounts.levels.map((each) => [each.level.code, ...[each.nutrientRate, each.productRate, each.perPlot, each.perSite].map((of) => figure(of, system, 4))]) // prettier-ignore
-      lines.push(...columns(['treatment', outcome.amounts.nutrient, 'product', `a ${site.design.unit}`, 'the site'], rows))
-      const others = outcome.amounts.differsAlsoIn
-      if (others.length > 0) lines.push(`With it: ${outcome.amounts.levels.map((each) => `${each.level.code} ${each.others.map((of) => figure(of.rate, system)).join(', ')}`).join('; ')}`, differsInWords(outcome.amounts.nutrient, others)) // prettier-ignore
-      lines.push(...outcome.amounts.overMaximum.map((each) => `Over the label: ${each}`), '')
-    }
+    lines.push(...siteLines(trial, site, units, system))
   }
   lines.push(...sheets.flatMap((each) => sheetLines(each, system)))
-  if (lines.length === 2) lines.push('No rates of a nutrient, and no worksheet kept with it.')
+  if (lines.length === 2) lines.push('Nothing is put on that could be worked out, and no worksheet is kept with it.')
   return `${lines.join('\n').trim()}\n`
+}
+
+/** What goes on at a site, pass by pass, and what its treatments get in all. */
+function siteLines(trial: Trial, site: Site, units: readonly Unit[], system: UnitSystem): string[] {
+  const { rows, problems } = doseAmounts(trial.treatments, trial.amounts, site, units)
+  if (rows.length === 0 && problems.length === 0) return []
+  const treated = units.filter((unit) => unit.kind === site.design.unit)
+  const size = sizeOf(site)
+  const visits = plannedVisits(trial)
+  const lines = [site.name, ...problems.map(({ problem }) => problem)]
+  for (const pass of passesOf(rows, site, treated)) {
+    const { dose, product, alike, part } = pass
+    lines.push(`${product.product}${dose.parts.length > 1 ? `, pass ${part + 1}${alike > 1 ? ` to ${part + alike}, alike` : ''}` : ''}${pass.on ? `, ${pass.on}` : ''}`) // prettier-ignore
+    const told = (of: Worked | null): string => (of ? figure(of, system, 4) : 'nothing')
+    lines.push(...columns(['treatment', 'the season', `a ${site.design.unit}`, 'carrier', 'in all', `${site.design.unit}s`], pass.turns.map((turn) => [turn.name, turn.row ? told(turn.row.rate) : '', told(turn.each), turn.carrier ? told(turn.carrier) : '–', told(turn.all), String(turn.units.length)]))) // prettier-ignore
+    const stops = [...new Set(rows.filter((row) => row.dose === dose).flatMap((row) => stopsOf(row, size, visits)))]
+    lines.push(...stops.map((each) => `Stop: ${each}${dose.reason ? ` Reason on record: ${dose.reason}` : ''}`))
+  }
+  const { totals, nutrients, differsAlsoIn, flags } = treatmentTotals(trial.treatments, trial.amounts, site)
+  if (nutrients.length > 0)
+    lines.push('In all', ...columns(['treatment', ...nutrients], totals.map((each) => [each.treatment.code, ...nutrients.map((nutrient) => figure(each.nutrients.get(nutrient) ?? given('', 0, 'kg/ha'), system, 4))]))) // prettier-ignore
+  if (differsAlsoIn.length > 0) lines.push(differsInWords('what is asked about', differsAlsoIn))
+  return [...lines, ...flags, '']
 }
 
 function sheetLines({ title, calculation, reckoned }: Worksheet, system: UnitSystem): string[] {

@@ -56,7 +56,9 @@ describe('canter amounts', () => {
     const file = join(folder, 'beet.zip')
     writeFileSync(file, packTrial({ ...contents, trial }))
     const text = amountsCommand([file])
-    expect(text).toMatch(/treatment +N +product +a plot +the site/)
+    expect(text).toMatch(/treatment +the season +a plot +carrier +in all +plots/)
+    // 160 kg N/ha ÷ 27 % = 592.6 kg/ha in two passes on 27 m²: 800 g, on four plots 3.2 kg.
+    expect(text).toMatch(/160 kg N\/ha +160 kg N\/ha +800.0 g +– +3.200 kg +4/)
     // An inch on 1000 ft²: 25.4 mm × 92.903 m² = 2360 L.
     expect(text).toMatch(/After sowing\n {2}Water to give +2360 L/)
   })

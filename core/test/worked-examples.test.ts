@@ -21,6 +21,22 @@ const water = { depth: '10 mm', area: '50 m²', efficiency: '80 %' }
 
 /** Each worked by hand as its text says; three digits or more stand in it. */
 const EXAMPLES: readonly (readonly [by: string, calculation: string, given: RawInputs, figure: string, unit: string, value: number])[] = [
+  // 0.8 × 5 = 4 mm a day: 6, 10, 14 − 8 = 6, 10, 14, 18, 22 mm.
+  ['2 + 7 × 4 − 8 = 22 mm', 'water-balance', { reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, 'give-100', 'mm', 22], // prettier-ignore
+  ['at half: 4, 6, 8 − 8 = 0, then 4 × 2 = 8 mm', 'water-balance', { reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, 'give-50', 'mm', 8], // prettier-ignore
+  ['day 3 at half: nothing missing', 'water-balance', { reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, 'deficit-50-3', 'mm', 0], // prettier-ignore
+  ['22 − 8 = 14 mm × 27 m² = 378 L saved', 'water-balance', { reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, 'saved-water-50', 'L', 378], // prettier-ignore
+  ['22 mm ÷ 4 mm/h = 330 min', 'water-balance', { reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, 'time-100', 'min', 330], // prettier-ignore
+  ['6 + 4 − 12 is 2 below nothing missing: 2 mm run through', 'water-balance', { ...{ reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, rain: '0 12 0 0 0 0 0' }, 'drained-100', 'mm', 2], // prettier-ignore
+  ['never more missing than is held: 20 mm', 'water-balance', { ...{ reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, rain: '0 0 0 0 0 0 0', holds: 20 }, 'give-100', 'mm', 20], // prettier-ignore
+  ['0.2 in a day for 7 days is 35.56 mm × 0.8 = 28.448, + 2 = 30.448', 'water-balance', { ...{ reference: '5 5 5 5 5 5 5', rain: '0 0 8 0 0 0 0', coefficient: 0.8, shares: '100 50', start: 2, holds: 60, area: '27 m²', rate: '4 mm/h' }, reference: '0.2 0.2 0.2 0.2 0.2 0.2 0.2 in/d', rain: '0 0 0 0 0 0 0' }, 'give-100', 'mm', 30.448], // prettier-ignore
+  ['20 × 1.85 × 1.5 = 55.5 m²: 412 g is 74.234 kg/ha', 'drill', { collected: 412, turns: 20, circumference: 1.85, width: 1.5, target: 80, setting: 34 }, 'rate', 'kg/ha', 74.2342], // prettier-ignore
+  ['34 × 80 ÷ 74.234 = 36.64', 'drill', { collected: 412, turns: 20, circumference: 1.85, width: 1.5, target: 80, setting: 34 }, 'new-setting', '', 36.64078], // prettier-ignore
+  ['with 4 % slip 412 g fall on 57.8125 m²: 71.265', 'drill', { ...{ collected: 412, turns: 20, circumference: 1.85, width: 1.5, target: 80, setting: 34 }, slip: 4 }, 'rate', 'kg/ha', 71.26486], // prettier-ignore
+  ['200 g × 5 g/kg = 1 g; × 10 × 1.1 = 11 g', 'inoculant', { seed: '200 g', plots: 10, dose: '5 g/kg', pack: '8 g', spare: 10, count: '1e9', 'kernel-weight': '50 g' }, 'all', 'g', 11], // prettier-ignore
+  ['11 ÷ 8 = 1.4: two packs', 'inoculant', { seed: '200 g', plots: 10, dose: '5 g/kg', pack: '8 g', spare: 10, count: '1e9', 'kernel-weight': '50 g' }, 'packs', '', 2], // prettier-ignore
+  ['50 mg × 5 g/kg = 0.25 mg × 1e9 a gram = 250 000 on a seed', 'inoculant', { seed: '200 g', plots: 10, dose: '5 g/kg', pack: '8 g', spare: 10, count: '1e9', 'kernel-weight': '50 g' }, 'per-seed', '', 250000], // prettier-ignore
+  ['0.8 × √(200 ÷ 300) = 0.6532 L/min ÷ 9 m² = 4.3546 mm/h', 'irrigation', { depth: '10 mm', area: '9 m²', efficiency: 100, nozzle: 0.8, 'chart-pressure': '300 kPa', pressure: '200 kPa', 'nozzle-spacing': 3, 'nozzle-lines': 3 }, 'nozzle-rate', 'mm/h', 4.354648], // prettier-ignore
   ['120 kg N/ha ÷ 0.27 = 444.44 kg/ha', 'fertiliser', { ...plot, target: '120 kg/ha' }, 'product', 'kg/ha', 444.4444],
   ['444.44 kg/ha × 18 m² = 444.44 × 18 ÷ 10 g = 800 g', 'fertiliser', { ...plot, target: '120 kg/ha' }, 'per-plot', 'g', 800],
   ['zero rate: nothing to weigh', 'fertiliser', { ...plot, target: 0 }, 'per-plot', 'g', 0],

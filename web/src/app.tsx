@@ -24,6 +24,7 @@ const router = createBrowserRouter([
     HydrateFallback: () => null,
     children: [
       { index: true, Component: WeekPage },
+      { path: 'shelf', lazy: async () => ({ Component: (await import('./pages/shelf.tsx')).ShelfPage }) },
       { path: 'trials/new', lazy: async () => ({ Component: (await import('./pages/new-trial.tsx')).NewTrialPage }) },
       { path: 'trials/import', lazy: async () => ({ Component: (await import('./pages/import.tsx')).ImportPage }) },
       {

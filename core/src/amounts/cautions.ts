@@ -1,29 +1,34 @@
-import type { Supply } from '../trial/index.ts'
+import type { Product } from '../trial/index.ts'
 import type { Calculation } from './calculation/index.ts'
 
 const LABEL_FIRST = 'The product label, local rules and licensed practice come first. Where they differ from this sheet, they hold.'
 
-/** What anybody who weighs out and applies a fertiliser is told first. The label and local rules lead. */
-export function applicationCautions(supply: Supply | null): string[] {
-  if (!supply) return []
-  const stated = (value: number | null, text: (value: number) => string, missing: string): string =>
-    value === null ? missing : text(value)
+/** What anybody who measures out and applies something is told first. The label and local rules lead. */
+export function applicationCautions(products: readonly Product[]): string[] {
+  const many = products.length > 1
+  const stated = (product: Product, value: number | null, text: (value: number) => string, missing: string): string =>
+    `${many ? `${product.product}: ` : ''}${value === null ? missing : text(value)}`
+  const ofLabel = products.flatMap((product) => {
+    if (product.form === 'water' || product.form === 'seed') return []
+    const measure = product.labelMeasure ?? 'kg/ha'
+    const protection = product.protection ? `wear ${product.protection}` : 'look up the protective equipment: none is stated here'
+    return [
+      stated(product, product.labelMaximumPerApplication, (v) => `Stated maximum per application: ${v} ${measure} of product.`, 'Look up the label maximum per application: none is stated here.'), // prettier-ignore
+      stated(product, product.labelMaximumPerSeason, (v) => `Stated maximum per season: ${v} ${measure} of product.`, 'Look up the label maximum per season: none is stated here.'), // prettier-ignore
+      stated(
+        product,
+        product.reentryHours,
+        (v) => `Stay out for ${v} h after application.`,
+        'Look up the re-entry interval: none is stated here.',
+      ),
+      stated(product, product.preHarvestDays, (v) => `Leave ${v} days before harvest.`, 'Look up the interval before harvest: none is stated here.'), // prettier-ignore
+      many ? `${product.product}: ${protection}.` : `${protection.charAt(0).toUpperCase()}${protection.slice(1)}.`,
+    ]
+  })
   return [
     LABEL_FIRST,
-    stated(
-      supply.labelMaximumPerApplication,
-      (v) => `Stated maximum per application: ${v} kg/ha of product.`,
-      'Look up the label maximum per application: none is stated here.',
-    ),
-    stated(
-      supply.labelMaximumPerSeason,
-      (v) => `Stated maximum per season: ${v} kg/ha of product.`,
-      'Look up the label maximum per season: none is stated here.',
-    ),
-    stated(supply.reentryHours, (v) => `Stay out for ${v} h after application.`, 'Look up the re-entry interval: none is stated here.'),
-    stated(supply.preHarvestDays, (v) => `Leave ${v} days before harvest.`, 'Look up the interval before harvest: none is stated here.'),
-    supply.protection ? `Wear: ${supply.protection}.` : 'Look up the protective equipment: none is stated here.',
-    'Treat the untreated control first, then rising rates; clean the spreader between treatments.',
+    ...ofLabel,
+    'Treat the untreated control first, then rising rates; clean what you spread or spray with between treatments.',
     'High rates can scorch leaves and seedlings and bring salt near the seed: never more on one spot than its plot should get.',
     'Keep out of water, ditches and neighbouring plots; not in wind that carries it. Do not work alone in great heat.',
   ]
@@ -34,8 +39,8 @@ export function calculationCautions({ applies, cautions }: Pick<Calculation, 'ap
   return [...(applies ? [LABEL_FIRST, 'Look up on the label: the most that may be put on, when people may go back in, the days before harvest, and what to wear.'] : []), ...cautions] // prettier-ignore
 }
 
-/** Whether the mixing sheet may be printed, and if not, what to do. */
-export function sheetRefusal(supply: Supply | null, overMaximum: readonly string[]): string | null {
-  if (overMaximum.length === 0 || supply?.overMaximumReason) return null
-  return `The sheet is not printed over a stated label maximum. Lower the rate, split it into more applications, or record why it is right here: ${overMaximum.join(' ')}`
+/** Whether a sheet may be printed, and if not, what to do: every stop needs a reason on record. */
+export function sheetRefusal(stops: readonly string[], reason: string): string | null {
+  if (stops.length === 0 || reason.trim() !== '') return null
+  return `The sheet is not printed yet. Put it right (a lower rate, more passes, another day, the label looked up), or record why it is right here: ${stops.join(' ')}`
 }

@@ -9,12 +9,15 @@ export {
   type Reckoned,
 } from './calculation/index.ts'
 export { applicationCautions, calculationCautions, sheetRefusal } from './cautions.ts'
-export {
-  differsInWords,
-  nutrientAmounts,
-  nutrientFactor,
-  productRate,
-  type AmountsOutcome,
-  type LevelAmounts,
-  type SiteAmounts,
-} from './nutrient.ts'
+export { differsInWords, nutrientFactor, productRate } from './nutrient.ts'
+export { actualRates, contradiction, emptiedShare, withActualRates, type ActualRate } from './actual.ts'
+export { swathsOf } from './calculation/best-swath.ts'
+export { balanceTreatments, matchSources, type Balanced, type Matched } from './balance.ts'
+export { doseAmounts, leading, sizeOf, workedDose, type DoseRow, type Dosed, type Quantities, type UnitSize } from './dose-amounts.ts'
+export { dosesOf, productOf, recipientsOf } from './doses.ts'
+export { genericProducts } from './generic-products.ts'
+export { nonNegativeLeastSquares } from './least-squares.ts'
+export { cleanOut, forUnits, mixingOrder, passesOf, type Mix, type Pass, type Turn } from './passes.ts'
+export { parseRate, rateBasis, rateInWords, typedRate, type ParsedRate } from './rate.ts'
+export { doseCautions, missingOfLabel, plannedVisits, stopsOf, type PlannedVisit } from './stops.ts'
+export { treatmentTotals, type Totals, type TreatmentTotal } from './totals.ts'

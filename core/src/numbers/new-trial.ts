@@ -1,4 +1,4 @@
-import { bareSite, emptyFactor, treatmentsOf, type Prices, type Supply, type Traits, type TrialDraft } from '../trial/index.ts'
+import { bareProduct, bareSite, emptyFactor, treatmentsOf, type Prices, type Supply, type Traits, type TrialDraft } from '../trial/index.ts'
 import { traitSetFor, traitSets, traitsOf, type TraitSet } from './catalogue.ts'
 
 /** No price is stated until somebody states it. */
@@ -65,14 +65,8 @@ export function setOf(traits: Traits): TraitSet | undefined {
 /** A product of which only the name is known. */
 export function emptySupply(product: string): Supply {
   return {
-    product,
-    analysis: {},
+    ...bareProduct(product),
     applications: 1,
-    labelMaximumPerApplication: null,
-    labelMaximumPerSeason: null,
-    reentryHours: null,
-    preHarvestDays: null,
-    protection: '',
     overMaximumReason: '',
   }
 }

@@ -37,6 +37,8 @@ const MONEY_PER_MASS: Dimension = [-1, 0, 0, 1, 0]
 const MONEY_PER_AREA: Dimension = [0, -2, 0, 1, 0]
 const TIME: Dimension = [0, 0, 1, 0, 0]
 const MASS_PER_VOLUME: Dimension = [1, -3, 0, 0, 0]
+const MASS_PER_LENGTH: Dimension = [1, -1, 0, 0, 0]
+const VOLUME_PER_MASS: Dimension = [-1, 3, 0, 0, 0]
 const PER_AREA: Dimension = [0, -2, 0, 0, 0]
 const PER_LENGTH: Dimension = [0, -1, 0, 0, 0]
 const PER_MASS: Dimension = [-1, 0, 0, 0, 0]
@@ -121,6 +123,14 @@ const UNITS: readonly Unit[] = [
   unit('lb/bu', pound / bushel, MASS_PER_VOLUME, ['lb/bushel']),
   unit('mL/L', 0.001, NONE, ['ml/l']),
   unit('fl oz/gal', 1 / 128, NONE),
+  unit('g/m', 0.001, MASS_PER_LENGTH, ['g/m of row', 'g/metre', 'g/meter']),
+  unit('oz/1000 ft', pound / 16 / (1000 * foot), MASS_PER_LENGTH, ['oz/1000 ft of row', 'oz/1000 row ft']),
+  unit('mL/m', 1e-6, AREA, ['ml/m', 'ml/m of row', 'ml/metre', 'ml/meter']),
+  unit('fl oz/1000 ft', gallon / 128 / (1000 * foot), AREA, ['fl oz/1000 ft of row', 'fl oz/1000 row ft']),
+  unit('mL/kg', 1e-6, VOLUME_PER_MASS, ['ml/kg']),
+  unit('L/t', 1e-6, VOLUME_PER_MASS, ['l/t']),
+  unit('fl oz/cwt', gallon / 128 / (100 * pound), VOLUME_PER_MASS, ['fl oz/100 lb']),
+  unit('oz/cwt', 1 / 1600, NONE, ['oz/100 lb']),
   unit('/kg', 1, PER_MASS),
   unit('/lb', 1 / pound, PER_MASS),
   unit('oz/gal', pound / 16 / gallon, MASS_PER_VOLUME),

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { Person, PersonSettings } from './person.ts'
 import { Progress } from './progress.ts'
 import { StoredRecord } from './record-kind/index.ts'
-import { ShelfItem, ShelfItemDraft } from './shelf.ts'
+import { ShelfItem, ShelfItemDraft, ShelfPatch } from './shelf.ts'
 import { Span } from './span.ts'
 import { day, id, key, line, words } from './text.ts'
 import { Trial, TrialDraft, TrialFile } from './trial.ts'
@@ -364,6 +364,21 @@ export const api = {
     body: ShelfItemDraft,
     reply: ShelfItem,
     status: 201,
+  }),
+  changeShelf: route({
+    method: 'patch',
+    path: '/api/shelf/:item',
+    summary: 'Change fields of a site or a product on the shelf; trials that have it stay as they are',
+    params: z.object({ item: id }),
+    body: ShelfPatch,
+    reply: ShelfItem,
+  }),
+  takeOffShelf: route({
+    method: 'delete',
+    path: '/api/shelf/:item',
+    summary: 'Take a site or a product off the shelf; trials that have it keep it',
+    params: z.object({ item: id }),
+    reply: ShelfItem,
   }),
   changes: route({ method: 'get', path: '/api/changes', summary: 'Live notice of changes, as server-sent events' }),
 } as const

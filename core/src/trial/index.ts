@@ -70,11 +70,23 @@ export {
   type RecordFrame,
   type RecordKind,
 } from './record-kind/index.ts'
-export { Amounts, CommonOperation, Prices, Question, Supply, Trial, TrialDraft, TrialEvent, TrialFile, Worksheet } from './trial.ts'
+export { Actual, Dose, placementOf, placements, type PlacementKey } from './dose.ts'
+export {
+  bareProduct,
+  changedFields,
+  formOf,
+  hygieneClasses,
+  Product,
+  productForms,
+  TrialProduct,
+  type FormKey,
+  type HygieneClass,
+} from './product.ts'
+export { Amounts, CommonOperation, Prices, Question, Supply, SUPPLY, Trial, TrialDraft, TrialEvent, TrialFile, Worksheet } from './trial.ts'
 export { cellKey, readingKey, RecordSet, type Changed } from './record-set.ts'
 export { holding, NOTHING_HELD, type HeldMark } from './held.ts'
 export { Progress, Stage, Tally } from './progress.ts'
-export { ShelfItem, ShelfItemDraft } from './shelf.ts'
+export { ShelfItem, ShelfItemDraft, ShelfPatch } from './shelf.ts'
 export {
   api,
   ExtraUnit,

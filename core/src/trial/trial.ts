@@ -3,7 +3,8 @@ import { Layout } from './structure.ts'
 import { Site } from './site.ts'
 import { Traits } from './traits.ts'
 import { Treatments } from './treatment.ts'
-import { Nutrient } from './nutrient.ts'
+import { Actual, Dose } from './dose.ts'
+import { Product, TrialProduct } from './product.ts'
 import { id, instant, key, line, optionalText, words } from './text.ts'
 
 /** What is asked, by whom and why, and how sure one wants to be. */
@@ -23,20 +24,9 @@ export const Question = z
   .meta({ id: 'Question' })
 export type Question = z.infer<typeof Question>
 
-/** A product that carries what is varied, and what its label allows. Rates in kg of product per hectare. */
-export const Supply = z.object({
-  product: line('Product', 120),
-  /** Share of each nutrient in the product by weight, %, in elements. */
-  analysis: z.partialRecord(Nutrient, z.number().min(0).max(100, 'An analysis is at most 100 %.')),
-  /** kg/L, of a liquid; none where it is weighed. */
-  density: z.number().positive('A density is above nought.').max(5, 'A density is at most 5 kg/L.').nullish(),
+/** The product that carries the nutrient that is varied: how often it goes on, in equal parts. */
+export const Supply = Product.extend({
   applications: z.number().int().min(1).max(12),
-  labelMaximumPerApplication: z.number().positive().nullable(),
-  labelMaximumPerSeason: z.number().positive().nullable(),
-  /** Hours before people may go back in; days before harvest. */
-  reentryHours: z.number().min(0).max(10000).nullable(),
-  preHarvestDays: z.number().min(0).max(1000).nullable(),
-  protection: optionalText('Protective equipment', 500),
   /** Why a rate above the label maximum is applied all the same. */
   overMaximumReason: optionalText('Reason', 1000),
 })
@@ -64,16 +54,35 @@ export const Worksheet = z
   .meta({ id: 'Worksheet' })
 export type Worksheet = z.infer<typeof Worksheet>
 
+/** What the product of the varied nutrient, and what is put on of it, are called. */
+export const SUPPLY = 'supply'
+
+function ownKeys(all: readonly { readonly key: string }[]): boolean {
+  return new Set(all.map((each) => each.key)).size === all.length
+}
+
 export const Amounts = z
   .object({
     supply: Supply.nullable(),
     common: z.array(CommonOperation).max(60),
+    /** Further products of this trial, and what is put on of them; none where nothing stands here. */
+    products: z.array(TrialProduct).max(60, 'At most 60 products.').refine(ownKeys, 'Two products have one key.').nullish(),
+    doses: z.array(Dose).max(200, 'At most 200 doses.').refine(ownKeys, 'Two doses have one key.').nullish(),
+    /** What really went out, where that was found. */
+    actual: z.array(Actual).max(1000).refine(ownKeys, 'Two of what went out have one key.').nullish(),
     /** Calculations kept with the trial; none where nothing stands here. */
-    sheets: z
-      .array(Worksheet)
-      .max(100, 'At most 100 worksheets.')
-      .refine((all) => new Set(all.map((each) => each.key)).size === all.length, 'Two worksheets have one key.')
-      .nullish(),
+    sheets: z.array(Worksheet).max(100, 'At most 100 worksheets.').refine(ownKeys, 'Two worksheets have one key.').nullish(),
+  })
+  .superRefine(({ doses, products }, context) => {
+    const known = new Set([SUPPLY, ...(products ?? []).map((each) => each.key)])
+    doses?.forEach((dose, i) => {
+      if (!known.has(dose.product))
+        context.addIssue({
+          code: 'custom',
+          path: ['doses', i, 'product'],
+          message: `It is of “${dose.product}”, which is no product of this trial.`,
+        })
+    })
   })
   .meta({ id: 'Amounts' })
 export type Amounts = z.infer<typeof Amounts>

@@ -1,4 +1,13 @@
-import { api, type Person, type PersonSettings, type ShelfItemDraft, type TrialDraft, type TrialSummary } from '@canter/core/trial'
+import {
+  api,
+  type Person,
+  type PersonSettings,
+  type ShelfItem,
+  type ShelfItemDraft,
+  type ShelfPatch,
+  type TrialDraft,
+  type TrialSummary,
+} from '@canter/core/trial'
 import { queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { call, NoAnswer } from './client.ts'
 
@@ -125,7 +134,25 @@ export function useImportPackage() {
 
 /** Ground and products that trials can start from; empty until known. */
 export function useShelf() {
-  return useQuery(shelfQuery).data ?? []
+  return useQuery(shelfQuery).data ?? NOTHING
+}
+const NOTHING: ShelfItem[] = []
+
+/** Changes fields of something on the shelf. */
+export function useChangeShelf() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: ({ item, patch }: { item: string; patch: ShelfPatch }) => call(api.changeShelf, { params: { item }, body: patch }),
+    onSuccess: () => client.invalidateQueries({ queryKey: shelfQuery.queryKey }),
+  })
+}
+
+export function useTakeOffShelf() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (item: string) => call(api.takeOffShelf, { params: { item } }),
+    onSuccess: () => client.invalidateQueries({ queryKey: shelfQuery.queryKey }),
+  })
 }
 
 export function useAddToShelf() {

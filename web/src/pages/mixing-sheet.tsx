@@ -1,31 +1,60 @@
-import { applicationCautions, differsInWords, nutrientAmounts, sheetRefusal } from '@canter/core/amounts'
-import { outline, plotArea } from '@canter/core/ground'
-import { counted, formatQuantity, workingLine } from '@canter/core/quantity'
-import { Link, useParams } from 'react-router'
+import {
+  applicationCautions,
+  cleanOut,
+  doseAmounts,
+  doseCautions,
+  mixingOrder,
+  passesOf,
+  plannedVisits,
+  sheetRefusal,
+  sizeOf,
+  stopsOf,
+  treatmentTotals,
+  differsInWords,
+  type Pass,
+} from '@canter/core/amounts'
+import { factorColours, outline, plotArea, swatchFill } from '@canter/core/ground'
+import { counted, figure, formatQuantity, workingLine, type Worked } from '@canter/core/quantity'
+import { dayInWords } from '@canter/core/trial'
+import { Link, useParams, useSearchParams } from 'react-router'
 import { useGone } from '../data/gone.ts'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
-import { factorColours, swatchFill } from '@canter/core/ground'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 
 export function MixingSheetPage() {
   const { trial: id = '' } = useParams()
+  const [search] = useSearchParams()
   const { open, error } = useLoadTrial(id)
   return (
     <PrintPage name="Mixing sheet" back={`/trials/${id}/amounts`} error={error}>
-      {open && <Sheet open={open} />}
+      {open && <Sheet open={open} asked={search.get('pass')} />}
     </PrintPage>
   )
 }
 
-/** What the person at the balance needs, and nothing that can be misread. */
-function Sheet({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
-  const { units } = usePerson()
+/** What the person at the balance needs for one pass, and nothing that can be misread. */
+function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTrial; asked: string | null }) {
+  const { units: system } = usePerson()
   const gone = useGone(trial.id, site.key)
-  const outcome = nutrientAmounts(trial.treatments, trial.amounts.supply, site, layout?.units ?? outline(trial, site.key), gone)
-  if (!outcome.ok) return <p className="sentence">{outcome.problem}</p>
-  const refusal = sheetRefusal(trial.amounts.supply, outcome.amounts.overMaximum)
+  const units = layout?.units ?? outline(trial, site.key)
+  const { rows, problems } = doseAmounts(trial.treatments, trial.amounts, site, units, gone)
+  const treated = units.filter((unit) => unit.kind === site.design.unit && !gone.has(unit.id))
+  const passes = passesOf(rows, site, treated)
+  const at = asked === null ? 0 : passes.findIndex((each) => each.key === asked)
+  const pass = passes[at]
+  if (!pass)
+    return (
+      <p className="sentence">
+        {asked !== null ? 'There is no such pass any more.' : (problems[0]?.problem ?? 'Nothing is put on yet that could be measured out.')}{' '}
+        <Link to={`/trials/${trial.id}/amounts`}>Back to Amounts</Link>
+      </p>
+    )
+  const size = sizeOf(site)
+  const own = rows.filter((row) => row.dose === pass.dose)
+  const stops = [...new Set(own.flatMap((row) => stopsOf(row, size, plannedVisits(trial))))]
+  const refusal = sheetRefusal(stops, pass.dose.reason)
   if (refusal) {
     return (
       <>
@@ -34,78 +63,143 @@ function Sheet({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
       </>
     )
   }
-  const supply = trial.amounts.supply!
-  const { factor, nutrient } = outcome.amounts
-  const colours = factorColours(trial.treatments, factor)
-  const rows = [...outcome.amounts.levels].sort((a, b) => a.productRate.value - b.productRate.value)
+  const { product, dose } = pass
+  const factor = trial.treatments.factors.find((each) => each.key === dose.to?.factor)
+  const colours = factor ? factorColours(trial.treatments, factor) : null
+  const carried = pass.turns.some((turn) => turn.carrier)
+  const cleaned = cleanOut(passes[at - 1]?.product ?? null, product)
+  const tank = inOneTank(pass, passes)
+  const { differsAlsoIn } = treatmentTotals(trial.treatments, trial.amounts, site)
+  const plain = (of: Worked): string => formatQuantity(of.value, of.unit, system, { digits: 4, plain: true })
   return (
     <>
       <h1>Mixing sheet: {trial.question.title}</h1>
       <p>
-        {site.name}, {trial.question.season}. <strong>{supply.product}</strong>, {supply.analysis[nutrient]} % {nutrient}.{' '}
-        {supply.applications === 1 ? 'One application.' : `${supply.applications} applications; the amounts are for each one.`} Plot:{' '}
-        {workingLine(plotArea(site.ground), units)}.
+        {site.name}, {trial.question.season}. <strong>{product.product}</strong>
+        {factor && Object.keys(product.analysis).includes(dose.of)
+          ? `, ${product.analysis[dose.of as keyof typeof product.analysis]} % ${dose.of}`
+          : ''}
+        .{' '}
+        {pass.alike > 1
+          ? `${pass.alike} applications; the amounts are for each one.`
+          : dose.parts.length > 1
+            ? `Pass ${pass.part + 1} of ${dose.parts.length}.`
+            : 'One application.'}
+        {pass.when || pass.on ? ` ${[pass.when, pass.on ? dayInWords(pass.on) : ''].filter(Boolean).join(', ')}.` : ''}{' '}
+        {site.design.unit === 'plot' ? 'Plot' : 'Area of one'}: {workingLine(plotArea(site.ground), system)}.
       </p>
-      <table className={`ruled ${classes.sheet}`}>
+      {cleaned && <p className="caution">{cleaned}</p>}
+      <table className={`ruled ${classes.sheet}`} data-testid="mixing">
         <thead>
           <tr>
             <th>Treat</th>
             <th>Treatment</th>
-            <th className="number">Weigh per plot</th>
+            <th className="number">Measure out per {site.design.unit}</th>
+            {carried && <th className="number">In water</th>}
             <th className="number">The site</th>
-            <th>Plots</th>
-            <th>Weighed by, when, actual</th>
+            <th>{site.design.unit === 'plot' ? 'Plots' : 'Where'}</th>
+            <th>By, when, actual</th>
           </tr>
         </thead>
         <tbody>
-          {rows.map((row, i) => (
-            <tr key={row.level.key}>
+          {pass.turns.map((turn, i) => (
+            <tr key={turn.row?.recipient.level?.key ?? turn.name}>
               <td>{i + 1}</td>
               <td>
-                <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
-                <strong>{row.level.code}</strong> {row.level.name}
+                {turn.row?.recipient.level && (
+                  <span className="swatch" style={{ background: swatchFill(colours!.get(turn.row.recipient.level.key)) }} />
+                )}
+                <strong>{turn.row?.recipient.level?.code ?? turn.name}</strong> {turn.row?.recipient.level ? turn.name : ''}
               </td>
               <td className="number">
-                <strong>
-                  {row.perPlot.value === 0 ? 'nothing' : formatQuantity(row.perPlot.value, 'g', units, { digits: 4, plain: true })}
-                </strong>
-                {row.volumePerPlot && row.perPlot.value > 0
-                  ? ` or ${formatQuantity(row.volumePerPlot.value, 'mL', units, { digits: 4, plain: true })}`
-                  : ''}
+                <strong>{turn.each ? plain(turn.each) : 'nothing'}</strong>
+                {turn.or && turn.each && turn.each.value > 0 ? ` or ${plain(turn.or)}` : ''}
               </td>
-              <td className="number">{formatQuantity(row.perSite.value, 'kg', units, { digits: 4, plain: true })}</td>
-              <td>{layout ? row.plots.join(', ') : `${counted(row.plots.length, site.design.unit)}, not laid out yet`}</td>
+              {carried && <td className="number">{turn.carrier ? plain(turn.carrier) : '–'}</td>}
+              <td className="number">{turn.all ? plain(turn.all) : '–'}</td>
+              <td>
+                {layout
+                  ? turn.units.map((unit) => unit.code).join(', ')
+                  : `${counted(turn.units.length, site.design.unit)}, not laid out yet`}
+              </td>
               <td className={classes.blank} />
             </tr>
           ))}
         </tbody>
       </table>
       <p>
-        All levels: <strong>{formatQuantity(outcome.amounts.siteTotal.value, 'kg', units, { digits: 4, plain: true })}</strong> at each
-        application.
+        In all: <strong>{plain(pass.all)}</strong>
+        {pass.carrier ? ` in ${plain(pass.carrier)} of water` : ''}
+        {pass.alike > 1 ? ' at each application' : ''}.
       </p>
-      <h2>Working</h2>
-      {rows
-        .filter((row) => row.perPlot.value > 0)
-        .map((row) => (
-          <p key={row.level.key} className="small" style={{ margin: '2px 0' }}>
-            {row.level.code}: {workingLine(row.productRate, units)}; {workingLine(row.perPlot, units)}
+      {carried && (
+        <>
+          <h2>Tank</h2>
+          <table className="ruled" data-testid="tank">
+            <thead>
+              <tr>
+                <th>Treatment</th>
+                <th className="number">Mixed in all</th>
+                <th className="number">Product in it</th>
+                <th>Loads</th>
+              </tr>
+            </thead>
+            <tbody>
+              {pass.turns.flatMap((turn) =>
+                turn.mix ? (
+                  <tr key={turn.name}>
+                    <td>{turn.name}</td>
+                    <td className="number">{plain(turn.mix.volume)}</td>
+                    <td className="number">{turn.mix.product ? plain(turn.mix.product) : 'none'}</td>
+                    <td>
+                      {turn.mix.full === 0
+                        ? `one${turn.mix.product ? '' : ', of water'}`
+                        : `${turn.mix.full} full${turn.mix.perFull ? ` with ${plain(turn.mix.perFull)} each` : ''}${turn.mix.perLast || turn.mix.last.value > 1e-9 ? `, then ${plain(turn.mix.last)}${turn.mix.perLast ? ` with ${plain(turn.mix.perLast)}` : ''}` : ''}`}
+                      {turn.mix.rinse ? `; rinse three times with ${plain(turn.mix.rinse)}, put out on ground just treated` : ''}
+                    </td>
+                  </tr>
+                ) : (
+                  []
+                ),
+              )}
+            </tbody>
+          </table>
+          <p className="small">
+            Into the tank in this order, unless the label says another: half the water, {tank.map((each) => each.product).join(', ')}, water
+            to the mark; stirred until it is empty.
           </p>
-        ))}
-      <h2>Before anyone weighs or spreads</h2>
-      {outcome.amounts.overMaximum.length > 0 && (
+        </>
+      )}
+      <h2>Working</h2>
+      {pass.turns.flatMap((turn) =>
+        turn.row && turn.each
+          ? [
+              <p key={turn.name} className="small" style={{ margin: '2px 0' }}>
+                {turn.name}: {turn.row.rate.value > 0 && turn.row.perArea ? `${figure(turn.row.perArea, system)} over the season; ` : ''}
+                {workingLine(turn.each, system)}
+              </p>,
+            ]
+          : [],
+      )}
+      <h2>Before anyone measures out or applies</h2>
+      {stops.length > 0 && (
         <p className="caution">
-          Over a stated maximum: {outcome.amounts.overMaximum.join(' ')} Reason on record: {supply.overMaximumReason}
+          {stops.join(' ')} Reason on record: {dose.reason}
         </p>
       )}
-      {outcome.amounts.differsAlsoIn.length > 0 && (
-        <p className="caution small">{differsInWords(nutrient, outcome.amounts.differsAlsoIn)}</p>
-      )}
-      {applicationCautions(supply).map((text) => (
+      {factor && differsAlsoIn.length > 0 && <p className="caution small">{differsInWords(factor.name.toLowerCase(), differsAlsoIn)}</p>}
+      {[...new Set([...applicationCautions([product]), ...own.flatMap((row) => doseCautions(row))])].map((text) => (
         <p key={text} className="caution small">
           {text}
         </p>
       ))}
     </>
   )
+}
+
+/** What goes into the same tank: what is carried by as much water, on the same day. */
+function inOneTank(pass: Pass, passes: readonly Pass[]) {
+  const { carrier } = pass.dose
+  const same = passes.filter((each) => each.on === pass.on && each.dose.carrier?.amount === carrier?.amount && each.dose.carrier?.measure === carrier?.measure) // prettier-ignore
+  return mixingOrder([...new Set(same.map((each) => each.product))])
 }

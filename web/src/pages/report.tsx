@@ -1,4 +1,3 @@
-import { nutrientAmounts } from '@canter/core/amounts'
 import { classAnswers, sentencesOf, shownAnswers, traitOf, wholeTerm } from '@canter/core/analysis'
 import { decisionSentences, notStated } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
@@ -23,6 +22,7 @@ import { treatmentColours } from '@canter/core/ground'
 import { groundMarks } from '../plan/ground-marks.tsx'
 import { looksOf, Plan } from '../plan/plan.tsx'
 import { PrintPage } from './print-page.tsx'
+import { AmountsInReport } from './report-amounts.tsx'
 import classes from './print-page.module.css'
 
 export function ReportPage() {
@@ -129,7 +129,7 @@ function Report({ open }: { open: OpenTrial }) {
           </ul>
         </>
       )}
-      <ProductLine open={open} />
+      <AmountsInReport open={open} />
       {analysis && term && (
         <>
           <h2>
@@ -255,21 +255,6 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
         </div>
       )}
     </div>
-  )
-}
-
-function ProductLine({ open: { trial, site, layout } }: { open: OpenTrial }) {
-  const { units: system } = usePerson()
-  const { supply } = trial.amounts
-  const outcome = nutrientAmounts(trial.treatments, supply, site, layout?.units ?? [])
-  if (!outcome.ok || !supply) return null
-  const { levels, overMaximum } = outcome.amounts
-  return (
-    <p className="small">
-      {supply.product}, {counted(supply.applications, 'application')}; in the season{' '}
-      {levels.map((row) => `${row.level.code} ${formatQuantity(row.productRate.value, 'kg/ha', system)}`).join(', ')} of product.
-      {overMaximum.length > 0 && ` Over a stated label maximum, because: ${supply.overMaximumReason || 'no reason given'}.`}
-    </p>
   )
 }
 

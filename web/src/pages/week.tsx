@@ -33,7 +33,13 @@ export function WeekPage() {
   )
   return (
     <>
-      <Head />
+      <Head
+        right={
+          <Link to="/shelf" className="small">
+            Shelf
+          </Link>
+        }
+      />
       <main id="main" className={classes.page}>
         <div className={classes.top}>
           <h1 className={classes.title}>{aside ? 'Put aside' : 'This week'}</h1>

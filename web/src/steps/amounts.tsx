@@ -1,33 +1,38 @@
-import { applicationCautions, differsInWords, nutrientAmounts, nutrientFactor, sheetRefusal, type LevelAmounts } from '@canter/core/amounts'
+import { applicationCautions, doseAmounts, dosesOf, nutrientFactor } from '@canter/core/amounts'
 import { outline } from '@canter/core/ground'
 import { emptySupply } from '@canter/core/numbers'
-import { counted, figure, formatQuantity, workingChain, type Worked } from '@canter/core/quantity'
-import { nutrientName, nutrientOf, type Unit } from '@canter/core/trial'
+import { counted } from '@canter/core/quantity'
+import {
+  bareProduct,
+  changedFields,
+  nutrientName,
+  nutrientOf,
+  SUPPLY,
+  type Dose,
+  type Nutrient,
+  type Product,
+  type Supply,
+  type TrialProduct,
+  type Unit,
+} from '@canter/core/trial'
 import { Button, Select } from '@mantine/core'
 import { useMemo, useState } from 'react'
-import { Link } from 'react-router'
 import { useGone } from '../data/gone.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson, useShelf } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
-import { CommitText } from '../forms/commit-text.tsx'
 import { CountField } from '../forms/count-field.tsx'
-import { ProductAnalysis, type SupplyPatch } from '../forms/product-analysis.tsx'
-import { QuantityField } from '../forms/quantity-field.tsx'
+import { DoseForm } from '../forms/dose-form.tsx'
+import { DoseTable } from '../forms/dose-table.tsx'
+import { PassList } from '../forms/pass-list.tsx'
+import { ProductFields } from '../forms/product-fields.tsx'
+import { TotalsTable } from '../forms/totals-table.tsx'
 import { Worksheets } from '../forms/worksheets.tsx'
-import { factorColours, swatchFill } from '@canter/core/ground'
 
-/** From a rate to what is weighed, every figure with its working. */
+/** From a rate to what is weighed, poured or counted, every figure with its working; per site and per factor. */
 export function AmountsStep() {
-  const { known: trial, site, layout } = useOpenTrial()
+  const { known: trial } = useOpenTrial()
   const [opened, setOpened] = useState(false)
-  const { save } = useSaving()
-  const { units } = usePerson()
-  const shelf = useShelf()
-  const [shownWorking, setShownWorking] = useState<Worked | null>(null)
-  const gone = useGone(trial.id, site.key)
-  const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
-  const factor = nutrientFactor(trial.treatments)
   if (trial.treatments.blinded && !opened)
     return (
       <>
@@ -37,252 +42,115 @@ export function AmountsStep() {
         </Button>
       </>
     )
-  if (!factor) {
-    return (
-      <>
-        <p className="sentence lead">What is varied here is no rate of a nutrient: what is poured, counted or run is worked out below.</p>
-        <p className="quiet">
-          With rates of a nutrient this step goes from “120 kg N/ha” to 800 g in the bag of a plot. What is varied is said under{' '}
-          <Link to={`/trials/${trial.id}/question`}>Question</Link>.
-        </p>
-        <Worksheets key={site.key} units={placed} />
-      </>
-    )
+  return <Amounts />
+}
+
+function Amounts() {
+  const { known: trial, site, layout } = useOpenTrial()
+  const { save } = useSaving()
+  const { units: system } = usePerson()
+  const gone = useGone(trial.id, site.key)
+  const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
+  const [form, setForm] = useState<Dose | 'new' | null>(null)
+  const { treatments, amounts } = trial
+  const { rows, problems } = useMemo(() => doseAmounts(treatments, amounts, site, placed, gone), [treatments, amounts, site, placed, gone])
+  const doses = dosesOf(treatments, amounts)
+  const factor = nutrientFactor(treatments)
+  const treated = placed.filter((unit) => unit.kind === site.design.unit && !gone.has(unit.id))
+  const blocks = placed.filter((unit) => unit.kind === 'block').length
+  const keep = async (dose: Omit<Dose, 'key'>, product: TrialProduct | null) => {
+    const saved = await save('amounts', ({ amounts: stands }) => {
+      const all = stands.doses ?? []
+      const standing = form === 'new' ? undefined : form?.key
+      const taken = new Set([SUPPLY, ...all.map((each) => each.key)])
+      let n = all.length + 1
+      while (taken.has(`dose-${n}`)) n++
+      const key = standing ?? `dose-${n}`
+      const next: Dose = { ...dose, key }
+      return {
+        doses: all.some((each) => each.key === key)
+          ? all.map((each) => (each.key === key ? next : each))
+          : key === SUPPLY
+            ? [next, ...all]
+            : [...all, next],
+        ...(product ? { products: [...(stands.products ?? []), product] } : {}),
+        // How often the product of the nutrient goes on is told in one place.
+        ...(dose.product === SUPPLY && stands.supply
+          ? { supply: { ...stands.supply, applications: Math.min(12, dose.parts.length) } }
+          : {}),
+      }
+    })
+    if (saved.ok) setForm(null)
+    return saved
   }
-  const nutrient = nutrientOf(factor)!
-  const { supply } = trial.amounts
-  // On what stands when it is saved: two fields may be left faster than one is kept.
-  const change = (patch: SupplyPatch) =>
-    save('amounts', ({ amounts }) => ({
-      supply: {
-        ...(amounts.supply ?? emptySupply(`Product with ${nutrientName(nutrient).toLowerCase()}`)),
-        ...(typeof patch === 'function' ? patch(amounts.supply) : patch),
-      },
-    }))
-  const offered = shelf.flatMap((item) => (item.kind === 'product' && item.body.analysis[nutrient] ? [item] : []))
-  const outcome = nutrientAmounts(trial.treatments, supply, site, placed, gone)
-  const refusal = outcome.ok ? sheetRefusal(supply, outcome.amounts.overMaximum) : null
-  const colours = factorColours(trial.treatments, factor)
-  const controls = new Set(trial.treatments.list.flatMap((each) => (each.role === 'untreated control' ? [each.levels[factor.key]] : [])))
-  const figureButton = (worked: Worked, testid?: string) => (
-    <button
-      type="button"
-      className="figure-button"
-      onClick={() => setShownWorking(worked)}
-      aria-label={`${worked.label}: show the working`}
-      data-testid={testid}
-    >
-      {figure(worked, units)}
-    </button>
+  const reason = (dose: Dose, text: string) =>
+    save('amounts', ({ amounts: stands }) =>
+      (stands.doses ?? []).some((each) => each.key === dose.key)
+        ? { doses: stands.doses!.map((each) => (each.key === dose.key ? { ...each, reason: text } : each)) }
+        : { supply: { ...stands.supply!, overMaximumReason: text } },
+    )
+  const shownForm = form !== null && (
+    <DoseForm key={form === 'new' ? 'new' : form.key} standing={form === 'new' ? null : form} onKeep={keep} onLeave={() => setForm(null)} />
   )
-  const figureCell = (worked: Worked) => <td className="number">{figureButton(worked)}</td>
+  const products = [...new Map(rows.map((row) => [row.dose.product, row.product])).values()]
   return (
     <>
-      <section className="section" aria-labelledby="product">
-        <h2 className="section-title" id="product">
-          Product
+      {factor && <MainProduct nutrient={nutrientOf(factor)!} />}
+      <section className="section" aria-labelledby="doses">
+        <h2 className="section-title" id="doses">
+          What goes on
         </h2>
-        <div className="fields">
-          {offered.length > 0 && (
-            <Select
-              className="half"
-              label="From the shelf"
-              placeholder={`products with ${nutrient}`}
-              data={offered.map((item) => ({ value: item.id, label: item.name }))}
-              value={offered.find((item) => item.name === supply?.product)?.id ?? null}
-              onChange={(id) => {
-                const item = offered.find((each) => each.id === id)
-                if (item?.kind === 'product') void save('amounts', { supply: { ...item.body, overMaximumReason: '' } })
-              }}
-            />
-          )}
-          <CommitText
-            className="half"
-            label={`Product that carries the ${nutrient}`}
-            placeholder={nutrient === 'N' ? 'Ammonium nitrate with lime' : 'its name as on the bag'}
-            value={supply?.product ?? ''}
-            onCommit={(product) => change({ product })}
-            check={(text) => (text === '' ? 'Name the product.' : null)}
-          />
-          <QuantityField
-            label={`${nutrient} by weight`}
-            value={supply?.analysis[nutrient] ?? null}
-            unit="%"
-            low={0.01}
-            high={100}
-            onCommit={(value) =>
-              value === null ? undefined : change((stands) => ({ analysis: { ...stands?.analysis, [nutrient]: value } }))
-            }
-          />
-          <CountField
-            label="Applications"
-            value={supply?.applications ?? 1}
-            low={1}
-            high={12}
-            onCommit={(applications) => (applications === null ? undefined : change({ applications }))}
-          />
-          <QuantityField
-            label="Label maximum, one application"
-            value={supply?.labelMaximumPerApplication ?? null}
-            unit="kg/ha"
-            low={0.001}
-            optional
-            onCommit={(labelMaximumPerApplication) => change({ labelMaximumPerApplication })}
-          />
-          <QuantityField
-            label="Label maximum, whole season"
-            value={supply?.labelMaximumPerSeason ?? null}
-            unit="kg/ha"
-            low={0.001}
-            optional
-            onCommit={(labelMaximumPerSeason) => change({ labelMaximumPerSeason })}
-          />
-          <CountField
-            label="Stay out after (hours)"
-            value={supply?.reentryHours ?? null}
-            low={0}
-            high={10000}
-            optional
-            onCommit={(reentryHours) => change({ reentryHours })}
-          />
-          <CountField
-            label="Before harvest (days)"
-            value={supply?.preHarvestDays ?? null}
-            low={0}
-            high={1000}
-            optional
-            onCommit={(preHarvestDays) => change({ preHarvestDays })}
-          />
-          <CommitText
-            className="half"
-            label="Protective equipment"
-            value={supply?.protection ?? ''}
-            onCommit={(protection) => change({ protection })}
-          />
-          <ProductAnalysis supply={supply} main={nutrient} change={change} />
-        </div>
-      </section>
-      {outcome.ok ? (
-        <section className="section" aria-labelledby="amounts">
-          <h2 className="section-title" id="amounts">
-            To weigh at each application
-          </h2>
-          <table className="ruled" data-testid="amounts">
-            <thead>
-              <tr>
-                <th>Treatment</th>
-                <th className="number">{nutrient} over the season</th>
-                <th className="number">Product over the season</th>
-                <th className="number">Per {site.design.unit}</th>
-                <th className="number">Per block</th>
-                <th className="number">The site</th>
-              </tr>
-            </thead>
-            <tbody>
-              {outcome.amounts.levels.map((row: LevelAmounts) => (
-                <tr key={row.level.key}>
-                  <td>
-                    <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
-                    {row.level.code}
-                    {controls.has(row.level.key) && <span className="quiet"> control, treated first</span>}
-                  </td>
-                  {figureCell(row.nutrientRate)}
-                  {figureCell(row.productRate)}
-                  <td className="number">
-                    {figureButton(row.perPlot, `per-plot-${row.level.code}`)}
-                    {row.volumePerPlot && row.perPlot.value > 0 && <div className="small">{figureButton(row.volumePerPlot)}</div>}
-                  </td>
-                  {row.perBlock ? figureCell(row.perBlock) : <td className="number">–</td>}
-                  {figureCell(row.perSite)}
-                </tr>
-              ))}
-              <tr>
-                <td>
-                  <strong>All</strong>
-                </td>
-                <td colSpan={4} />
-                <td className="number">
-                  <strong>{formatQuantity(outcome.amounts.siteTotal.value, 'kg', units)}</strong>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-          <GoneLine gone={gone} placed={placed} unit={site.design.unit} />
-          <p className="small quiet" data-testid="working" style={{ minHeight: 40, margin: '6px 0 0' }}>
-            {shownWorking
-              ? workingChain(shownWorking, units).map((line) => (
-                  <span key={line} style={{ display: 'block' }}>
-                    {line}
-                  </span>
-                ))
-              : 'Pick a figure to see its working.'}
+        {doses.length === 0 && (
+          <p className="quiet">
+            {factor
+              ? `Choose above the product that carries the ${nutrientOf(factor)!}: what a plot gets of it then stands here.`
+              : 'Nothing yet: say of each treatment what is put on, and what all get alike.'}
           </p>
-          {outcome.amounts.differsAlsoIn.length > 0 && (
-            <>
-              <h3 className="small" style={{ margin: '14px 0 4px' }}>
-                What else comes with it over the season
-              </h3>
-              <table className="ruled" data-testid="others">
-                <thead>
-                  <tr>
-                    <th>Treatment</th>
-                    {outcome.amounts.differsAlsoIn.map((each) => (
-                      <th key={each} className="number">
-                        {each}
-                      </th>
-                    ))}
-                  </tr>
-                </thead>
-                <tbody>
-                  {outcome.amounts.levels.map((row) => (
-                    <tr key={row.level.key}>
-                      <td>
-                        <span className="swatch" style={{ background: swatchFill(colours.get(row.level.key)) }} />
-                        {row.level.code}
-                      </td>
-                      {row.others.map((each) => (
-                        <td key={each.nutrient} className="number">
-                          {figureButton(each.rate)}
-                        </td>
-                      ))}
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-              <p className="caution small">{differsInWords(nutrient, outcome.amounts.differsAlsoIn)}</p>
-            </>
-          )}
-          {outcome.amounts.overMaximum.map((text) => (
-            <p key={text} className="caution" role="alert">
-              {text}
-            </p>
-          ))}
-          {outcome.amounts.overMaximum.length > 0 && (
-            <CommitText
-              label="Why this is right here all the same (stands on the sheet and in the report)"
-              value={supply?.overMaximumReason ?? ''}
-              onCommit={(overMaximumReason) => change({ overMaximumReason })}
-            />
-          )}
-          {refusal ? (
-            <p className="caution">{refusal}</p>
+        )}
+        {doses.map((dose) =>
+          form !== 'new' && form?.key === dose.key ? (
+            <div key={dose.key}>{shownForm}</div>
           ) : (
-            <Button component={Link} to={`/trials/${trial.id}/sheet?site=${site.key}`} mt={8} variant="outline">
-              Mixing sheet to print
-            </Button>
-          )}
-        </section>
-      ) : (
-        <section className="section">
-          <p className="sentence">{outcome.problem}</p>
-        </section>
-      )}
+            <DoseTable
+              key={dose.key}
+              dose={dose}
+              rows={rows.filter((row) => row.dose.key === dose.key)}
+              problems={problems.filter((each) => each.dose.key === dose.key).map((each) => each.problem)}
+              treatments={treatments}
+              unit={site.design.unit}
+              blocks={blocks}
+              treated={treated}
+              system={system}
+              onChange={() => setForm(dose)}
+              {...((amounts.doses ?? []).some((each) => each.key === dose.key)
+                ? {
+                    onRemove: () =>
+                      void save('amounts', ({ amounts: stands }) => ({
+                        doses: (stands.doses ?? []).filter((each) => each.key !== dose.key),
+                      })),
+                  }
+                : {})}
+            />
+          ),
+        )}
+        <GoneLine gone={gone} placed={placed} unit={site.design.unit} />
+        {form === 'new' ? (
+          shownForm
+        ) : (
+          <Button size="compact-md" variant="outline" mt={8} onClick={() => setForm('new')}>
+            Put something {doses.length > 0 ? 'else ' : ''}on
+          </Button>
+        )}
+      </section>
+      <FurtherProducts />
+      <TotalsTable trial={trial} site={site} />
+      <PassList trial={trial} site={site} rows={rows} treated={treated} onReason={reason} />
       <Worksheets key={site.key} units={placed} />
       <section className="section" aria-labelledby="cautions">
         <h2 className="section-title" id="cautions">
-          Before anyone weighs or spreads
+          Before anyone measures out or applies
         </h2>
-        {applicationCautions(supply ?? emptySupply('–')).map((text) => (
+        {applicationCautions(products.length > 0 ? products : [bareProduct('–')]).map((text) => (
           <p key={text} className="caution small">
             {text}
           </p>
@@ -292,7 +160,134 @@ export function AmountsStep() {
   )
 }
 
-/** Of what is lost or discarded: that nothing is weighed for it any more. */
+/** The product that carries the nutrient that is varied. */
+function MainProduct({ nutrient }: { nutrient: Nutrient }) {
+  const { known: trial } = useOpenTrial()
+  const { save } = useSaving()
+  const shelf = useShelf()
+  const { supply, doses } = trial.amounts
+  const empty = (): Supply => emptySupply(`Product with ${nutrientName(nutrient).toLowerCase()}`)
+  const write = (patch: Partial<Supply> | ((stands: Supply) => Partial<Supply>)) =>
+    save('amounts', ({ amounts }) => {
+      const stands = amounts.supply ?? empty()
+      return { supply: { ...stands, ...(typeof patch === 'function' ? patch(stands) : patch) } }
+    })
+  const offered = shelf.flatMap((item) => (item.kind === 'product' && item.body.analysis[nutrient] ? [item] : []))
+  const stated = (doses ?? []).some((dose) => dose.key === SUPPLY)
+  return (
+    <section className="section" aria-labelledby="product">
+      <h2 className="section-title" id="product">
+        Product
+      </h2>
+      <ProductFields
+        first={
+          offered.length > 0 && (
+            <Select
+              className="half"
+              label="From the shelf"
+              placeholder={`products with ${nutrient}`}
+              data={offered.map((item) => ({ value: item.id, label: item.name }))}
+              value={offered.find((item) => item.name === supply?.product)?.id ?? null}
+              onChange={(id) => {
+                const item = offered.find((each) => each.id === id)
+                if (item?.kind === 'product')
+                  void save('amounts', ({ amounts }) => ({
+                    supply: { ...item.body, applications: amounts.supply?.applications ?? 1, overMaximumReason: '' },
+                  }))
+              }}
+            />
+          )
+        }
+        product={supply ?? { ...empty(), product: '' }}
+        change={write}
+        main={nutrient}
+        currency={trial.prices.currency}
+      >
+        {!stated && (
+          <CountField
+            label="Applications"
+            value={supply?.applications ?? 1}
+            low={1}
+            high={12}
+            onCommit={(applications) => (applications === null ? undefined : write({ applications }))}
+          />
+        )}
+      </ProductFields>
+      {supply && <ChangedOnShelf product={supply} onTake={(body) => void write(body)} />}
+    </section>
+  )
+}
+
+/** Labels of what else is put on, each to be opened. */
+function FurtherProducts() {
+  const { known: trial } = useOpenTrial()
+  const { save } = useSaving()
+  const products = trial.amounts.products ?? []
+  const used = new Set((trial.amounts.doses ?? []).map((dose) => dose.product))
+  if (products.length === 0) return null
+  return (
+    <section className="section" aria-labelledby="further-products">
+      <h2 className="section-title" id="further-products">
+        Their labels
+      </h2>
+      {products.map((product) => (
+        <details key={product.key} data-testid={`label-${product.key}`}>
+          <summary>
+            {product.product}
+            {!used.has(product.key) && <span className="small quiet"> not put on</span>}
+          </summary>
+          <ProductFields
+            product={product}
+            currency={trial.prices.currency}
+            change={(patch) =>
+              save('amounts', ({ amounts }) => ({
+                products: (amounts.products ?? []).map((each) =>
+                  each.key === product.key ? { ...each, ...(typeof patch === 'function' ? patch(each) : patch) } : each,
+                ),
+              }))
+            }
+          />
+          <ChangedOnShelf
+            product={product}
+            onTake={(body) =>
+              void save('amounts', ({ amounts }) => ({
+                products: (amounts.products ?? []).map((each) => (each.key === product.key ? { ...body, key: each.key } : each)),
+              }))
+            }
+          />
+          {!used.has(product.key) && (
+            <button
+              type="button"
+              className="link-button small"
+              onClick={() =>
+                void save('amounts', ({ amounts }) => ({ products: (amounts.products ?? []).filter((each) => each.key !== product.key) }))
+              }
+            >
+              Take {product.product} out of the trial
+            </button>
+          )}
+        </details>
+      ))}
+    </section>
+  )
+}
+
+/** That the shelf says otherwise of it by now: nothing changes here until somebody takes it over. */
+function ChangedOnShelf({ product, onTake }: { product: Product; onTake: (body: Product) => void }) {
+  const item = useShelf().find((each) => each.kind === 'product' && each.name === product.product)
+  const changed = item?.kind === 'product' ? changedFields(product, item.body) : []
+  if (item?.kind !== 'product' || changed.length === 0) return null
+  return (
+    <p className="small quiet" data-testid="changed-on-shelf">
+      The shelf says otherwise of: {changed.join(', ')}. Nothing changes here by itself.{' '}
+      <button type="button" className="link-button" onClick={() => onTake(item.body)}>
+        Take it over
+      </button>
+    </p>
+  )
+}
+
+/** Of what is lost or discarded: that nothing is measured out for it any more. */
 function GoneLine({ gone, placed, unit }: { gone: ReadonlySet<string>; placed: readonly Unit[]; unit: string }) {
   const lost = placed.filter((each) => each.kind === unit && gone.has(each.id))
   return lost.length === 0 ? null : (

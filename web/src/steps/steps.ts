@@ -1,4 +1,4 @@
-import { nutrientFactor } from '@canter/core/amounts'
+import { dosesOf, nutrientFactor } from '@canter/core/amounts'
 import { notStated } from '@canter/core/decision'
 import { counted, formatQuantity, type UnitSystem } from '@canter/core/quantity'
 import type { ComponentType } from 'react'
@@ -44,9 +44,14 @@ export const steps: readonly Step[] = [
     name: 'Amounts',
     colouring: 'amount',
     note: ({ trial }) => {
-      const { supply, sheets } = trial.amounts
-      if (!nutrientFactor(trial.treatments)) return sheets?.length ? counted(sheets.length, 'worksheet') : 'nothing to weigh yet'
-      return supply ? counted(supply.applications, 'pass') : 'choose a product'
+      const { sheets } = trial.amounts
+      const passes = dosesOf(trial.treatments, trial.amounts).reduce((sum, dose) => sum + dose.parts.length, 0)
+      if (passes > 0) return counted(passes, 'pass')
+      return nutrientFactor(trial.treatments)
+        ? 'choose a product'
+        : sheets?.length
+          ? counted(sheets.length, 'worksheet')
+          : 'nothing goes on yet'
     },
     load: async () => (await import('./amounts.tsx')).AmountsStep,
   },

@@ -41,6 +41,8 @@ export interface Calculation {
   readonly applies: boolean
   /** The figures by name. One that rests on something left out is not there. Throws RangeError, saying why, where they cannot be worked out. */
   work(given: Given): Readonly<Record<string, Worked>>
+  /** Of a calibration: the share of what was wanted that goes out, %; null where nothing was wanted. */
+  share?(figures: Readonly<Record<string, Worked>>): number | null
   /** What is told of these figures and no others. */
   doubts?(given: Given, figures: Readonly<Record<string, Worked>>): readonly string[]
 }

@@ -5,10 +5,12 @@ import { catchCans } from './catch-cans.ts'
 import { degreeDays } from './degree-days.ts'
 import { dilution } from './dilution.ts'
 import { drench } from './drench.ts'
+import { drill } from './drill.ts'
 import { dryMatter } from './dry-matter.ts'
 import { evapotranspiration } from './evapotranspiration.ts'
 import { fertiliser } from './fertiliser.ts'
 import { growth } from './growth.ts'
+import { inoculant } from './inoculant.ts'
 import { irrigation } from './irrigation.ts'
 import { liquidFertiliser } from './liquid-fertiliser.ts'
 import { moisture } from './moisture.ts'
@@ -30,6 +32,7 @@ import { subsample } from './subsample.ts'
 import { temperature } from './temperature.ts'
 import { testWeight } from './test-weight.ts'
 import { topUp } from './top-up.ts'
+import { waterBalance } from './water-balance.ts'
 
 /** All calculations, in the order they are offered; adding one is its file and its name here. */
 export const calculations: readonly Calculation[] = [
@@ -48,10 +51,13 @@ export const calculations: readonly Calculation[] = [
   seeding,
   stand,
   replant,
+  inoculant,
   irrigation,
+  waterBalance,
   catchCans,
   sprayer,
   spreader,
+  drill,
   plotYield,
   moisture,
   dryMatter,

@@ -55,6 +55,7 @@ export const sprayer: Calculation = {
     }
     return found
   },
+  share: ({ deviation }) => deviation?.value ?? null,
   doubts: (from, figures) => {
     const catches = from.several('catches')
     const middle = mean(catches)

@@ -1,3 +1,4 @@
+import { bestSwath } from './best-swath.ts'
 import { given, over, times, workedBy, workedProduct } from '../../quantity/index.ts'
 import { coefficientOfVariation, mean, type Calculation } from './calculation.ts'
 
@@ -11,6 +12,7 @@ export const spreader: Calculation = {
   about: 'How evenly a spreader throws over trays across its swath, what it delivers over a distance, and by how much to change it.',
   inputs: [
     { key: 'trays', name: 'Caught in each tray, across the swath', unit: 'g', kind: 'several', example: '1.1 2.3 3.2 3.6 3.5' },
+    { key: 'tray-spacing', name: 'Trays apart, middle to middle', unit: 'm', aboveNought: true, optional: true, example: '0.5' },
     { key: 'tray-area', name: 'Area of a tray', unit: 'm²', aboveNought: true, example: '0.25' },
     { key: 'collected', name: 'Collected over the distance', unit: 'kg', example: '4.35' },
     { key: 'distance', name: 'Distance', unit: 'm', aboveNought: true, example: '40' },
@@ -24,7 +26,19 @@ export const spreader: Calculation = {
     const trays = from.several('trays')
     const inTray = given('Mean of the trays', mean(trays), 'g')
     const delivered = workedProduct('Delivered', 'kg/ha', [times(from.of('collected')), over(from.of('distance')), over(from.of('swath'))])
+    const best = from.has('tray-spacing') ? bestSwath(trays, UNEVEN) : null
     return {
+      ...(best
+        ? {
+            'best-swath': workedBy(
+              'Widest even swath',
+              best.trays * from.number('tray-spacing'),
+              'm',
+              `${best.trays} trays, runs to and fro overlapping`,
+            ),
+            'best-variation': workedBy('Variation with that swath', best.variation, '%', 'standard deviation over mean of overlapped runs'),
+          }
+        : {}),
       mean: workedProduct('Mean over the trays', 'kg/ha', [times(inTray), over(from.of('tray-area'))]),
       ...(trays.length > 1 ? { variation: workedBy('Variation across the swath', coefficientOfVariation(trays), '%', 'standard deviation over mean') } : {}), // prettier-ignore
       centre: workedProduct('In the middle of the swath', 'kg/ha', [times(given('Middle tray', trays[Math.floor(trays.length / 2)]!, 'g')), over(from.of('tray-area'))]), // prettier-ignore
@@ -35,8 +49,11 @@ export const spreader: Calculation = {
         : {}),
     }
   },
-  doubts: (_, { variation }) =>
-    variation && variation.value > UNEVEN
-      ? [`The trays differ by ${variation.value.toFixed(0)} %: with single passes plots would be fed unevenly. Let swaths overlap, or weigh by hand for small plots.`] // prettier-ignore
-      : [],
+  share: ({ factor }) => (factor && factor.value > 0 ? 100 / factor.value : null),
+  doubts: (from, { variation, 'best-swath': best }) =>
+    from.has('tray-spacing') && !best
+      ? ['No swath over these trays is even enough, however much runs overlap: set the spreader anew, or weigh by hand.']
+      : variation && variation.value > UNEVEN
+        ? [`The trays differ by ${variation.value.toFixed(0)} %: with single passes plots would be fed unevenly. Let swaths overlap, or weigh by hand for small plots.`] // prettier-ignore
+        : [],
 }

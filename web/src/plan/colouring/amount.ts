@@ -1,25 +1,41 @@
-import { nutrientAmounts, nutrientFactor } from '@canter/core/amounts'
-import { formatNumber, shown, withUnit } from '@canter/core/quantity'
+import { doseAmounts, dosesOf, leading, passesOf } from '@canter/core/amounts'
+import { figure } from '@canter/core/quantity'
 import { base, type Colouring } from './colouring.ts'
 
+/** What each plot gets of the pass that comes first and has not gone out yet. */
 export const amount: Colouring = {
   key: 'amount',
   name: 'Amount',
   analysed: false,
-  available: ({ trial }) => nutrientFactor(trial.treatments) !== undefined && trial.amounts.supply !== null,
+  available: ({ trial }) => dosesOf(trial.treatments, trial.amounts).length > 0,
   look(ground) {
-    const { trial, site, layout, dealt } = ground.open
-    const outcome = nutrientAmounts(trial.treatments, trial.amounts.supply, site, layout?.units ?? [])
+    const { trial, site, layout } = ground.open
+    const units = layout?.units ?? []
+    const { rows } = doseAmounts(trial.treatments, trial.amounts, site, units)
+    const out = new Set((trial.amounts.actual ?? []).flatMap((each) => (each.site === site.key ? [`${each.dose}.${each.part}`] : [])))
+    const passes = passesOf(
+      rows,
+      site,
+      units.filter((unit) => unit.kind === site.design.unit),
+    )
+    const next =
+      passes.find(
+        (pass) => !Array.from({ length: pass.alike }, (_, i) => pass.part + i).every((part) => out.has(`${pass.dose.key}.${part}`)),
+      ) ?? passes[0]
+    const gets = new Map<string, string>()
+    for (const turn of next?.turns ?? []) {
+      const each = turn.row ? leading(turn.row.passes[next!.part]!, turn.row.product) : null
+      for (const unit of turn.units)
+        gets.set(unit.id, each ? figure(each, ground.system) : turn.carrier ? figure(turn.carrier, ground.system) : '0')
+    }
     return {
       key: { kind: 'treatments' },
       of: (unit) => {
         const from = base(ground, unit)
-        if (!outcome.ok) return from
-        const { factor, levels } = outcome.amounts
-        const mine = levels.find((each) => each.level.key === dealt?.planned.get(unit.id)?.[factor.key])
-        const out = mine ? shown(mine.perPlot.value, 'g', ground.system) : null
-        const text = out ? withUnit(formatNumber(out.value, 3), out.unit) : ''
-        return { ...from, lines: [...from.lines, text], about: `${from.about}, ${text} at each application` }
+        const text = gets.get(unit.id) ?? ''
+        return next && text
+          ? { ...from, lines: [...from.lines, text], about: `${from.about}, ${text} of ${next.product.product} at this pass` }
+          : from
       },
     }
   },

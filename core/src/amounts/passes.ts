@@ -1,0 +1,163 @@
+import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
+import { formOf, hygieneClasses, type HygieneClass, type Product, type Site, type Unit } from '../trial/index.ts'
+import { leading, type DoseRow } from './dose-amounts.ts'
+
+/** One time that something goes out at a site: all of one product, in the order to go. */
+export interface Pass {
+  /** Dose and part: what it is known by. */
+  readonly key: string
+  readonly product: Product
+  readonly dose: DoseRow['dose']
+  readonly part: number
+  /** So many passes are all alike, this the first of them. */
+  readonly alike: number
+  readonly when: string
+  readonly on: string | null
+  readonly turns: readonly Turn[]
+  /** Product in all at the site. */
+  readonly all: Worked
+  /** Carrier in all, L, with what the untreated get. */
+  readonly carrier: Worked | null
+}
+
+/** What one group of units gets in a pass. */
+export interface Turn {
+  /** null: carrier alone, or nothing at all, before everything else. */
+  readonly row: DoseRow | null
+  readonly name: string
+  readonly each: Worked | null
+  /** The same by volume where it is weighed, and where it is counted by weight. */
+  readonly or: Worked | null
+  readonly carrier: Worked | null
+  readonly all: Worked | null
+  readonly mix: Mix | null
+  readonly units: readonly Unit[]
+}
+
+/** What is stirred together for one turn, with what stays in lines and pump. */
+export interface Mix {
+  /** L in all. */
+  readonly volume: Worked
+  /** Product in it; null of the carrier alone. */
+  readonly product: Worked | null
+  /** Tanks filled to the top, and what is in the last one; no tank stated: one mix. */
+  readonly full: number
+  readonly last: Worked
+  /** Product for a full tank, and for the last. */
+  readonly perFull: Worked | null
+  readonly perLast: Worked | null
+  /** Water that a rinse of the tank takes, L: a tenth of it, put on the ground that was just treated. */
+  readonly rinse: Worked | null
+}
+
+/** Every pass at a site, those that have a day by it, in the order of the doses else; each its untreated units first, then low to high. */
+export function passesOf(rows: readonly DoseRow[], site: Site, treated: readonly Unit[]): Pass[] {
+  const doses = [...new Set(rows.map((row) => row.dose))]
+  const found = doses.flatMap((dose) => {
+    const own = rows.filter((row) => row.dose === dose)
+    const some = own[0]!
+    return dose.parts.flatMap((part, i): Pass[] => {
+      const same = (other: typeof part | undefined): boolean => other !== undefined && other.share === part.share && [other, part].every((each) => each.when === '' && each.on === null) // prettier-ignore
+      if (same(dose.parts[i - 1])) return []
+      const after = dose.parts.slice(i + 1).findIndex((each) => !same(each))
+      const alike = 1 + (after === -1 ? dose.parts.length - i - 1 : after)
+      const given_ = own
+        .filter((row) => row.rate.value > 0)
+        .sort((a, b) => leading(a.passes[i]!, a.product).value - leading(b.passes[i]!, b.product).value)
+      const got = new Set(given_.flatMap((row) => row.units.map((unit) => unit.id)))
+      const rest = treated.filter((unit) => !got.has(unit.id))
+      const turns = [
+        ...(rest.length > 0 ? [untreated(dose, some, rest)] : []),
+        ...given_.map((row): Turn => {
+          const amounts = row.passes[i]!
+          const each = leading(amounts, row.product)
+          const or = each === amounts.mass ? (amounts.volume ?? amounts.count) : amounts.mass
+          return { row, name: row.recipient.level?.name ?? 'Every plot', each, or, carrier: row.carrier, all: forUnits(each, row.units.length, site.design.unit, 'site'), mix: mixOf(dose, row.carrier, each, row.units.length), units: row.units } // prettier-ignore
+        }),
+      ]
+      const sums = turns.flatMap((turn) => turn.all ?? [])
+      const water = turns.flatMap((turn) => (turn.carrier ? [workedProduct(turn.carrier.label, 'L', [times(turn.carrier), times(given('Units', turn.units.length, ''))])] : [])) // prettier-ignore
+      return [
+        {
+          key: `${dose.key}.${i + 1}`,
+          alike,
+          product: some.product,
+          dose,
+          part: i,
+          when: part.when,
+          on: part.on,
+          turns,
+          all: sums.length === 0 ? given('Product in all', 0, leading(some.season, some.product).unit) : sums.length === 1 ? sums[0]! : workedSum('Product in all', sums[0]!.unit, sums), // prettier-ignore
+          carrier: water.length === 0 ? null : workedSum('Carrier in all', 'L', water),
+        },
+      ]
+    })
+  })
+  const order = new Map(found.map((pass, i) => [pass, i]))
+  return found.sort((a, b) => (a.on && b.on ? a.on.localeCompare(b.on) : 0) || order.get(a)! - order.get(b)!)
+}
+
+function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[]): Turn {
+  const blank = dose.carrierToAll ? some.carrier : null
+  return {
+    row: null,
+    name: blank ? 'Carrier alone' : 'Untreated',
+    each: null,
+    or: null,
+    carrier: blank,
+    all: null,
+    mix: mixOf(dose, blank, null, units.length),
+    units,
+  }
+}
+
+/** A rinse takes so much of what a tank holds. */
+const RINSE = 0.1
+
+function mixOf(dose: DoseRow['dose'], carrier: Worked | null, each: Worked | null, count: number): Mix | null {
+  if (!carrier || count === 0) return null
+  const out = workedProduct('To be put on', 'L', [times(carrier), times(given('Units', count, ''))])
+  const dead = dose.tank ? given('Stays in lines and pump', dose.tank.dead, 'L') : null
+  const volume = dead && dead.value > 0 ? workedSum('Mixed in all', 'L', [out, dead]) : out
+  const unit = each && (each.unit === '' ? '' : each.unit)
+  const inVolume = (of: Worked): Worked | null => each && workedProduct('Product in it', unit!, [times(each), over(carrier), times(of)])
+  const holds = dose.tank?.holds ?? Infinity
+  const full = holds >= volume.value * (1 - 1e-9) ? 0 : Math.floor(volume.value / holds + 1e-9)
+  const tank = given('A full tank', Number.isFinite(holds) ? holds : volume.value, 'L')
+  const last = full === 0 ? volume : given('In the last tank', Math.max(0, volume.value - full * holds), 'L')
+  return {
+    volume,
+    product: inVolume(volume),
+    full,
+    last,
+    perFull: full > 0 ? inVolume(tank) : null,
+    perLast: last.value > 0 ? inVolume(last) : null,
+    rinse: dose.tank ? workedProduct('Rinse', 'L', [times(tank), times(given('Of a tank', RINSE * 100, '%'))]) : null,
+  }
+}
+
+/** What one unit gets, times so many of them: small measures for a block, large ones for a site. */
+export function forUnits(each: Worked, count: number, kind: string, of: 'block' | 'site'): Worked {
+  const large = of === 'site' ? { g: 'kg', mL: 'L' }[each.unit] : undefined
+  return workedProduct(of === 'site' ? 'Product for the site' : 'Product per block', large ?? each.unit, [
+    times(each),
+    times(given(`${kind}s`, count, '')),
+  ])
+}
+
+/** What has to be done between two passes that follow one another with the same tools. */
+export function cleanOut(before: Product | null, next: Product): string | null {
+  const nameOf = (each: HygieneClass): string => hygieneClasses.find(({ key }) => key === each)!.name
+  const was = before?.hygiene ?? null
+  const comes = next.hygiene ?? null
+  if (before === null || was === comes) return null
+  if (was !== null)
+    return `After ${before.product} (${nameOf(was)}) clean out everything it touched before ${next.product}: rinse three times, nozzles and sieves by hand, water of the last rinse where the label says.`
+  return `${next.product} is a ${nameOf(comes!)}: with tools of its own, or clean them after it.`
+}
+
+/** The order things go into a tank, by their form: water first; the order of a label holds before this one. */
+export function mixingOrder(products: readonly Product[]): Product[] {
+  const mixed = (product: Product): number => formOf(product)?.mixed ?? 4
+  return products.filter((product) => formOf(product)?.mixed !== null).sort((a, b) => mixed(a) - mixed(b))
+}

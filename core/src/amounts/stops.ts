@@ -1,0 +1,131 @@
+import { convert, formatPlain, given, over, times, withUnit, workedProduct } from '../quantity/index.ts'
+import { dayNumber, formOf, placementOf, type Product, type Trial } from '../trial/index.ts'
+import type { DoseRow, UnitSize } from './dose-amounts.ts'
+import { rateBasis } from './rate.ts'
+
+/** A day on which people read the trial, and whether it is the harvest. */
+export interface PlannedVisit {
+  readonly name: string
+  readonly on: string
+  readonly harvest: boolean
+}
+
+/** The visits that have a day. */
+export function plannedVisits({ traits }: Pick<Trial, 'traits'>): PlannedVisit[] {
+  const harvested = [...traits.observed, ...traits.derived].find((trait) => trait.key === traits.yieldTrait)
+  const at = harvested && 'visits' in harvested ? harvested.visits : []
+  return traits.visits.flatMap(({ key, name, on }) => (on === null ? [] : [{ name, on, harvest: at.includes(key) }]))
+}
+
+/** What a label says that has to be known before anything is put on; water and seed have no such label. */
+const LABEL_FIELDS: readonly { readonly name: string; readonly missing: (product: Product) => boolean }[] = [
+  { name: 'the maximum for one application', missing: (product) => product.labelMaximumPerApplication === null },
+  { name: 'the maximum for the season', missing: (product) => product.labelMaximumPerSeason === null },
+  { name: 'when people may go back in', missing: (product) => product.reentryHours === null },
+  { name: 'the days before harvest', missing: (product) => product.preHarvestDays === null },
+  { name: 'what to wear', missing: (product) => product.protection.trim() === '' },
+]
+
+/** What of the label is not stated, in words; none where nothing is missing. */
+export function missingOfLabel(product: Product): string[] {
+  if (product.form === 'water' || product.form === 'seed') return []
+  return LABEL_FIELDS.filter(({ missing }) => missing(product)).map(({ name }) => name)
+}
+
+/**
+ * What stops a sheet until a reason is on record: a stated maximum passed, an interval broken, a product past
+ * its day, a label not looked up. Empty where nothing does. A rate of nothing stops nothing.
+ */
+export function stopsOf(row: DoseRow, size: UnitSize, visits: readonly PlannedVisit[]): string[] {
+  const { product, dose, recipient } = row
+  if (row.rate.value === 0) return []
+  const name = recipient.level ? `${recipient.level.name}: ${product.product}` : product.product
+  const missing = missingOfLabel(product)
+  const dated = dose.parts.filter((part) => part.on !== null)
+  return [
+    ...overMaximum(row, size, name),
+    ...dated.flatMap(({ on }) =>
+      visits.flatMap((visit) => {
+        const days = dayNumber(visit.on) - dayNumber(on!)
+        if (days < 0) return []
+        const early = visit.harvest && product.preHarvestDays !== null && days < product.preHarvestDays
+        const shut = product.reentryHours !== null && days * 24 < product.reentryHours
+        return [
+          ...(early ? [`${product.product} on ${on} is ${days} days before ${visit.name}; the label asks ${product.preHarvestDays} days before harvest.`] : []), // prettier-ignore
+          ...(shut ? [`${visit.name} on ${visit.on} falls within the ${product.reentryHours} h in which nobody goes back after ${product.product} on ${on}.`] : []), // prettier-ignore
+        ]
+      }),
+    ),
+    ...(product.live?.useBy && dated.some(({ on }) => on! > product.live!.useBy!) ? [`${product.product} is good until ${product.live.useBy}, and is to go on later than that.`] : []), // prettier-ignore
+    ...(missing.length > 0 ? [`The label of ${product.product} is not looked up: ${missing.join(', ')}.`] : []),
+  ]
+}
+
+function overMaximum({ product, passes, season, dose }: DoseRow, size: UnitSize, name: string): string[] {
+  const measure = product.labelMeasure ?? 'kg/ha'
+  const unit = (each: string): string => withUnit(each, measure)
+  const perArea = (of: DoseRow['season']): number | null => {
+    const amount = measure === 'kg/ha' ? of.mass : of.volume
+    return amount && workedProduct('', measure, [times(amount), over(size.area)]).value
+  }
+  const checks = [
+    { most: product.labelMaximumPerApplication, of: Math.max(...passes.map((each) => perArea(each) ?? NaN)), when: 'for one application' },
+    { most: product.labelMaximumPerSeason, of: perArea(season) ?? NaN, when: 'for the season' },
+  ]
+  // Of what each pot gets a maximum by area says little; that it is by hand to be held against the label is told among the cautions.
+  if (rateBasis(dose)?.basis === 'unit' && size.single) return []
+  return checks.flatMap(({ most, of, when }) =>
+    most !== null && of > most * (1 + 1e-9)
+      ? [`${name} comes to ${unit(formatPlain(of, 4))} of product ${when}; the stated maximum is ${unit(formatPlain(most, 6))}.`]
+      : [],
+  )
+}
+
+/** Below this a dry product cannot be spread evenly over a plot, g/m²: some grains in a hand's breadth. */
+const SPREADABLE = 5
+
+/** What is to be minded with one dose, beside what its label says. */
+export function doseCautions(row: DoseRow): string[] {
+  const { product, dose, strength, massPerArea, season } = row
+  if (row.rate.value === 0) return []
+  const perArea = massPerArea ? convert(massPerArea.value, 'kg/ha', 'g/m²') : null
+  const form = formOf(product)
+  const dry =
+    product.form === undefined || product.form === null
+      ? dose.carrier === null && !product.density
+      : form!.mixed === null && product.form !== 'seed'
+  const perPass = perArea === null ? null : perArea / dose.parts.length
+  const band = dose.band && massPerArea ? (massPerArea.value * dose.band.spacing) / dose.band.width : null
+  const checkByHand =
+    rateBasis(dose)?.basis === 'unit' && (product.labelMaximumPerApplication !== null || product.labelMaximumPerSeason !== null)
+  return [
+    placementOf(dose.placement).caution,
+    ...(band === null ? [] : [`In its bands it stands as if ${withUnit(formatPlain(band, 3), 'kg/ha')} of product were spread: ${formatPlain(dose.band!.spacing / dose.band!.width, 3)} times as much as over all.`]), // prettier-ignore
+    ...(dose.depth !== null && massPerArea ? [`Mixed ${formatPlain(dose.depth, 3)} cm deep: ${formatPlain(workedProduct('', 'mg/L', [times(massPerArea), over(given('', dose.depth, 'cm'))]).value, 3)} mg of product in a litre of soil. The same rate mixed half as deep is twice that.`] : []), // prettier-ignore
+    ...(dry && dose.carrier === null && perPass !== null && perPass > 0 && perPass < SPREADABLE ? [`${formatPlain(perPass, 2)} g/m² is below the ${SPREADABLE} g/m² that can be spread evenly dry, when grains lie further apart than a hand: put it on in solution (worksheet “A dose too small to spread dry”), or mixed into ten times its weight of dry sand, crosswise.`] : []), // prettier-ignore
+    ...(strength && product.harmAbove && strength.value > product.harmAbove / 2
+      ? [strength.value > product.harmAbove
+          ? `${formatPlain(strength.value, 3)} mg/L is above the ${formatPlain(product.harmAbove, 4)} mg/L at which it harms the crop.`
+          : `${formatPlain(strength.value, 3)} mg/L leaves a margin of ${formatPlain(product.harmAbove / strength.value, 2)} times to the ${formatPlain(product.harmAbove, 4)} mg/L at which it harms the crop: a pot done twice is harmed.`] // prettier-ignore
+      : []),
+    ...(product.notAt ? [`Not to be put on: ${product.notAt}.`] : []),
+    ...(product.harm ? [product.harm] : []),
+    ...(product.seasons && product.seasons > 1
+      ? [`One rate is meant for ${product.seasons} seasons: not again next season on the same ground.`]
+      : []),
+    ...(product.live ? liveCautions(product.live) : []),
+    ...(dose.carrier && form?.settles
+      ? ['It settles: shake the can or keep the tank stirred, and give the last plot the same as the first.']
+      : []),
+    ...(dose.carrier && rateBasis({ measure: dose.carrier.measure, carrier: null })?.basis === 'area' ? ['Spray carries to the next plot: in still air, with a screen, the nozzle low.'] : []), // prettier-ignore
+    ...(checkByHand ? ['Its stated maximum is by area and this is for each plant or pot: hold it against the label by hand.'] : []),
+    ...(season.mass || season.volume || dose.of !== 'active ingredient' ? [] : ['State the density, so that it can be weighed too.']),
+  ]
+}
+
+function liveCautions({ keepBelow, openHours }: NonNullable<Product['live']>): string[] {
+  return [
+    `It is alive: ${keepBelow === null ? 'keep it cool' : `keep it below ${formatPlain(keepBelow, 3)} °C`} and out of the sun, and off seed treated against fungi${openHours === null ? '' : `; use it within ${formatPlain(openHours, 3)} h of opening`}.`, // prettier-ignore
+    'Untreated plots first, with tools that never touched it; clean hands, boots and tools after it.',
+  ]
+}

@@ -1,0 +1,483 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import {
+  actualRates,
+  balanceTreatments,
+  cleanOut,
+  contradiction,
+  doseAmounts,
+  doseCautions,
+  emptiedShare,
+  genericProducts,
+  leading,
+  matchSources,
+  mixingOrder,
+  nonNegativeLeastSquares,
+  parseRate,
+  passesOf,
+  sheetRefusal,
+  sizeOf,
+  swathsOf,
+  stopsOf,
+  treatmentTotals,
+  typedRate,
+  withActualRates,
+  type DoseRow,
+} from '../src/amounts/index.ts'
+import { checkTrial } from '../src/document/index.ts'
+import { layOut } from '../src/ground/index.ts'
+import { convert, workingLine } from '../src/quantity/index.ts'
+import { Amounts, bareProduct, treatmentsOf, type Dose, type Product, type Site, type Supply, type TrialDraft } from '../src/trial/index.ts'
+import { countingIds, kindsOf, trialWith } from './build.ts'
+
+const generic = (name: string): Product => genericProducts.find((each) => each.product === name)!
+const SUPPLY: Supply = { ...generic('Ammonium nitrate with lime'), applications: 2, labelMaximumPerApplication: 250, preHarvestDays: 60, protection: 'gloves', overMaximumReason: '' } // prettier-ignore
+const LABEL = { labelMaximumPerApplication: 900, labelMaximumPerSeason: 900, reentryHours: 0, preHarvestDays: 0, protection: 'gloves' }
+
+/** A plot of 3 m × 9 m, 6 rows of 50 cm, plants 20 cm apart. */
+const base = trialWith(4, 3)
+const SITE: Site = { ...base.sites[0]!, ground: { ...base.sites[0]!.ground, plotWidth: 3, plotLength: 9, rows: { count: 6, spacing: 0.5, plants: 0.2 } } } // prettier-ignore
+const POTS: Site = { ...SITE, ground: { ...SITE.ground, rows: null, plotWidth: 0.2, plotLength: 0.2, harvestWidth: 0.2, harvestLength: 0.2, stretches: null }, design: { ...SITE.design, unit: 'pot' } } // prettier-ignore
+
+const dose = (over: Partial<Dose>): Dose => ({ key: 'd', to: null, product: 'p', of: 'product', amount: 1, measure: 'kg/ha', per: 'unit', carrier: null, carrierToAll: false, placement: 'broadcast', depth: null, band: null, parts: [{ when: '', on: null, share: 100 }], reason: '', ...over }) // prettier-ignore
+const amounts = (products: Readonly<Record<string, Product>>, doses: readonly Dose[], supply: Supply | null = null): Amounts => Amounts.parse({ supply, common: [], products: Object.entries(products).map(([key, each]) => ({ ...each, key })), doses }) // prettier-ignore
+const sources = treatmentsOf([kindsOf('source', 'Source', ['NONE', 'TSP', 'DAP'])])
+const to = (level: string) => ({ factor: 'source', level })
+
+/** One dose, typed as people type it, of one product on one kind of plot. */
+function rowsFor(
+  typed: string,
+  product: Product,
+  over: Partial<Dose> = {},
+  site: Site = SITE,
+  more: { products?: Record<string, Product>; doses?: Dose[] } = {},
+) {
+  const parsed = parseRate(typed)
+  if (!parsed.ok) throw new Error(parsed.problem)
+  const { amount, measure, per, of } = parsed
+  return doseAmounts(sources, amounts({ p: product, ...more.products }, [...(more.doses ?? []), dose({ amount, measure, per, of: of ?? 'product', ...over })]), site, []) // prettier-ignore
+}
+function one(...args: Parameters<typeof rowsFor>): DoseRow {
+  const { rows, problems } = rowsFor(...args)
+  expect(problems).toEqual([])
+  return rows.at(-1)!
+}
+const { mass, volume, count } = { mass: 'mass', volume: 'volume', count: 'count' } as const
+
+describe('a rate becomes what one plot or pot gets', () => {
+  const seed: Product = { ...generic('Seed'), seed: { kernelWeight: 40, germination: 80 } }
+  const regulator = generic('Growth regulator, 4 g/L')
+  const liquid = generic('Urea and ammonium nitrate solution')
+  /** By hand, on 27 m²; 54 m of row; 270 plants. */
+  const examples: readonly (readonly [
+    typed: string,
+    Product,
+    Partial<Dose>,
+    Site,
+    kind: 'mass' | 'volume' | 'count',
+    expected: number,
+    hand: string,
+  ])[] = [
+    ['40 kg P/ha', generic('Triple superphosphate'), {}, SITE, mass, 540, '40 ÷ 0.20 = 200 kg/ha = 20 g/m² × 27 m²'],
+    ['120 lb/ac', generic('Urea'), {}, SITE, mass, 363.159, '120 lb/ac = 134.503 kg/ha = 13.4503 g/m² × 27'],
+    ['3 oz per 100 sq ft', generic('Urea'), {}, SITE, mass, 247.17, '85.0486 g on 9.290304 m² = 9.15456 g/m² × 27'],
+    ['2 pt/ac', regulator, {}, SITE, volume, 6.3139, '946.353 mL on 4046.856 m² × 27'],
+    ['2 L/ha', regulator, {}, SITE, volume, 5.4, '0.2 mL/m² × 27'],
+    ['0 kg N/ha', generic('Urea'), {}, SITE, mass, 0, 'nothing is nothing'],
+    ['56 kg N/ha', liquid, {}, SITE, mass, 540, '56 ÷ 0.28 = 200 kg/ha'],
+    ['56 kg N/ha', liquid, {}, SITE, volume, 421.875, '540 g ÷ 1.28 kg/L'],
+    ['56 kg N/ha', { ...liquid, analysisBy: 'volume' }, {}, SITE, volume, 540, '56 kg ÷ 280 g/L = 200 L/ha = 20 mL/m² × 27'],
+    ['56 kg N/ha', { ...liquid, analysisBy: 'volume' }, {}, SITE, mass, 691.2, '540 mL × 1.28 kg/L'],
+    ['0.5 kg/ha', regulator, { of: 'active ingredient' }, SITE, volume, 337.5, '0.05 g/m² × 27 = 1.35 g ÷ 4 g/L'],
+    ['5 g/m of row', generic('Urea'), {}, SITE, mass, 270, '5 × 54 m'],
+    ['2 mL/m', regulator, {}, SITE, volume, 108, '2 × 54 m'],
+    ['5 g/plant', generic('Urea'), {}, SITE, mass, 1350, '5 × 270 plants'],
+    ['20 g/plot', generic('Urea'), {}, SITE, mass, 20, 'as it says'],
+    ['300 seeds/m²', seed, { of: 'seeds' }, SITE, count, 10125, '300 × 27 = 8100 ÷ 0.8'],
+    ['300 seeds/m²', seed, { of: 'seeds' }, SITE, mass, 405, '10 125 × 40 mg'],
+    ['12 seeds/m', seed, { of: 'seeds' }, SITE, mass, 32.4, '12 × 54 = 648 ÷ 0.8 = 810 × 40 mg'],
+    ['90000 plants/ha', seed, { of: 'seeds' }, SITE, count, 303.75, '9 × 27 = 243 ÷ 0.8'],
+    ['20 mm', generic('Water'), {}, SITE, volume, 540_000, '20 L/m² × 27'],
+    ['1 in', generic('Water'), {}, SITE, volume, 685_800, '25.4 L/m² × 27'],
+    ['3 tablets/pot', bareProduct('Tablets'), {}, POTS, count, 3, 'as it says'],
+    ['50 mL/pot', regulator, {}, POTS, volume, 50, 'as it says'],
+    [
+      '15 ppm',
+      regulator,
+      { of: 'active ingredient', carrier: { amount: 60, measure: 'mL' } },
+      POTS,
+      volume,
+      0.225,
+      '15 mg/L × 60 mL = 0.9 mg ÷ 4 mg/mL',
+    ],
+    [
+      '15 ppm',
+      regulator,
+      { of: 'active ingredient', carrier: { amount: 2, measure: 'fl oz' } },
+      POTS,
+      volume,
+      0.221802,
+      '15 × 59.1471 mL = 0.887206 mg ÷ 4',
+    ],
+    ['0.5 %', regulator, { carrier: { amount: 400, measure: 'L/ha' } }, SITE, volume, 5.4, '0.005 × 1080 mL'],
+    ['2 mL/L', regulator, { carrier: { amount: 400, measure: 'L/ha' } }, SITE, volume, 2.16, '0.002 × 1080 mL'],
+  ]
+
+  it.each(examples)('%s of $1.product: %#', (typed, product, over, site, kind, expected) => {
+    const row = one(typed, product, over, site)
+    expect(row.season[kind]!.value).toBeCloseTo(expected, expected > 100 ? 1 : 4)
+  })
+
+  it('on seed: by the weight of seed that the plot gets from another dose', () => {
+    // 150 kg/ha of seed on 27 m² is 405 g; 4 mL/kg of it 1.62 mL, and 2 g/kg 0.81 g.
+    const more = { products: { s: seed }, doses: [dose({ key: 'sown', product: 's', amount: 150, measure: 'kg/ha' })] }
+    const inoculant = generic('Root-nodule bacteria in peat')
+    expect(one('4 mL/kg seed', inoculant, {}, SITE, more).season.volume!.value).toBeCloseTo(1.62, 9)
+    expect(one('0.2 %', inoculant, {}, SITE, more).season.mass!.value).toBeCloseTo(0.81, 9)
+    expect(rowsFor('4 mL/kg seed', inoculant).problems[0]!.problem).toMatch(/say what of seed goes on every plot/)
+  })
+
+  it('says what is missing instead of guessing, and refuses spoons', () => {
+    const told = (...args: Parameters<typeof rowsFor>): string => rowsFor(...args).problems[0]!.problem
+    expect(told('40 kg N/ha', generic('Triple superphosphate'))).toBe('Triple superphosphate states no N: type its analysis in % N.')
+    expect(told('15 ppm', regulator, { of: 'active ingredient' }, POTS)).toMatch(/A strength needs the volume/)
+    expect(told('5 g/m', generic('Urea'), {}, POTS)).toMatch(/needs the rows/)
+    expect(told('300 seeds/m²', generic('Seed'), { of: 'seeds' })).toMatch(/what a kernel weighs and how many of a hundred germinate/)
+    expect(told('2 L/ha', generic('Urea'), { of: 'N' })).toMatch(/a rate of nitrogen is a weight/i)
+    expect(parseRate('1 tsp')).toMatchObject({ ok: false, problem: expect.stringContaining('Weigh it') as string })
+    expect(parseRate('60 kg P2O5/ha')).toMatchObject({ ok: false, problem: expect.stringContaining('26.19 kg P/ha') as string })
+    expect(parseRate('12')).toMatchObject({ ok: false, problem: expect.stringContaining('says for what it is') as string })
+  })
+
+  it('in proportion to the plot, whatever the rate is by area; and the same in US measures as in metric', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0.1, max: 500, noNaN: true }), fc.double({ min: 0.2, max: 9, noNaN: true }), (rate, times) => {
+        const wider: Site = { ...SITE, ground: { ...SITE.ground, plotWidth: 3 * times } }
+        const [narrow, wide] = [SITE, wider].map((site) => one(`${rate} kg/ha`, generic('Urea'), {}, site).season.mass!.value)
+        expect(wide! / narrow!).toBeCloseTo(times, 9)
+        const pounds = convert(rate, 'kg/ha', 'lb/ac')
+        expect(one(`${pounds} lb/ac`, generic('Urea')).season.mass!.value / narrow!).toBeCloseTo(1, 9)
+      }),
+    )
+  })
+
+  it('is typed again as it was kept, whatever its measure', () => {
+    const measures = [
+      'kg/ha',
+      'lb/ac',
+      'L/ha',
+      'pt/ac',
+      'mm',
+      'in',
+      '/m²',
+      '/ha',
+      'g/m',
+      'mL/m',
+      '/m',
+      'mL/kg',
+      '%',
+      'mg/L',
+      'g',
+      'oz',
+      'mL',
+      '',
+    ] as const
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...measures),
+        fc.constantFrom('unit' as const, 'plant' as const),
+        fc.integer({ min: 0, max: 1e6 }),
+        (measure, per, thousandths) => {
+          const amount = thousandths / 1000
+          const read = parseRate(typedRate({ amount, measure, per, carrier: null }))
+          expect(read).toMatchObject({ ok: true, amount, measure })
+          if (read.ok && ['g', 'oz', 'mL', ''].includes(measure)) expect(read.per).toBe(per)
+        },
+      ),
+    )
+  })
+
+  it('in parts: each pass its share, a strength its whole strength each time, the season their sum', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 20 }), { minLength: 1, maxLength: 6 }), (weights) => {
+        const sum = weights.reduce((a, b) => a + b)
+        const parts = weights.map((each) => ({ when: '', on: null, share: (100 * each) / sum }))
+        const row = one('60 kg N/ha', generic('Urea'), { parts })
+        expect(row.passes.reduce((all, each) => all + each.mass!.value, 0)).toBeCloseTo(row.season.mass!.value, 6)
+        const drench = one('15 ppm', regulator, { of: 'active ingredient', carrier: { amount: 60, measure: 'mL' }, parts }, POTS)
+        expect(drench.passes.every((each) => Math.abs(each.volume!.value - 0.225) < 1e-12)).toBe(true)
+        expect(drench.season.volume!.value).toBeCloseTo(0.225 * parts.length, 9)
+      }),
+    )
+  })
+})
+
+const tsp: Product = { ...generic('Triple superphosphate'), ...LABEL }
+const dap: Product = { ...generic('Diammonium phosphate'), ...LABEL }
+const matched = amounts({ tsp, dap }, [
+  dose({ key: 'a', product: 'tsp', to: to('tsp'), of: 'P', amount: 40 }),
+  dose({ key: 'b', product: 'dap', to: to('dap'), of: 'P', amount: 40 }),
+])
+
+describe('what a treatment gets in all', () => {
+  it('two sources matched on P: what comes with each stands beside, the control’s too', () => {
+    // 40 kg P/ha ÷ 20 % = 200 kg/ha of either: with it 28 kg Ca/ha, or 36 kg N/ha.
+    const { totals, differsAlsoIn, flags } = treatmentTotals(sources, matched, SITE)
+    const table = totals.map(({ treatment, nutrients }) => [
+      treatment.code,
+      ...(['N', 'P', 'Ca'] as const).map((each) => nutrients.get(each)?.value ?? 0),
+    ])
+    expect(table).toEqual([
+      ['NONE', 0, 0, 0],
+      ['TSP', 0, expect.closeTo(40, 9), expect.closeTo(28, 9)],
+      ['DAP', expect.closeTo(36, 9), expect.closeTo(40, 9), 0],
+    ])
+    expect(differsAlsoIn).toEqual(['N', 'Ca'])
+    expect(flags).toEqual([])
+    const short = { ...matched, doses: [matched.doses![0]!, { ...matched.doses![1]!, amount: 35 }] }
+    expect(treatmentTotals(sources, short, SITE).flags[0]).toMatch(/^Source TSP and Source DAP are not matched on phosphorus/)
+    // What every plot gets counts for the control too, and takes nothing off the difference.
+    const withBase = { ...matched, products: [...matched.products!, { ...generic('Urea'), key: 'urea' }], doses: [...matched.doses!, dose({ key: 'base', product: 'urea', of: 'N', amount: 50 })] } // prettier-ignore
+    expect(treatmentTotals(sources, withBase, SITE).totals.map((each) => each.nutrients.get('N')!.value)).toEqual([50, 50, 86].map((each) => expect.closeTo(each, 9) as number))
+  })
+
+  it('half, whole and double of each source; one without the nutrient is none', () => {
+    const [a, b, ...rest] = matchSources([tsp, dap, generic('Gypsum')], 'P', 40)
+    expect(rest).toEqual([])
+    expect(a!.rates.map((each) => each.value)).toEqual([expect.closeTo(100, 9), expect.closeTo(200, 9), expect.closeTo(400, 9)])
+    expect(b!.others.map((each) => [each.nutrient, each.rate.value])).toEqual([['N', expect.closeTo(36, 9)]])
+  })
+
+  it('is balanced by further products: exactly where they can, and told where they cannot', () => {
+    // The control and TSP lack 36 kg N/ha: 78.26 kg/ha of urea. The control and DAP lack 28 kg Ca/ha, which urea cannot bring.
+    const [none, a, b] = balanceTreatments(sources, matched, SITE, [generic('Urea')])
+    expect(none!.add[0]!.value).toBeCloseTo(36 / 0.46, 6)
+    expect([a!.exact, b!.exact, b!.add[0]!.value]).toEqual([true, false, 0])
+    expect(b!.nutrients.find((each) => each.nutrient === 'Ca')).toMatchObject({ wanted: expect.closeTo(28, 9) as number, comes: 0 })
+    const lime = balanceTreatments(sources, matched, SITE, [generic('Urea'), generic('Ground limestone')])
+    expect(lime.map((each) => each.exact)).toEqual([true, true, true])
+    expect(lime[2]!.add.map((each) => each.value)).toEqual([0, expect.closeTo(28 / 0.38, 6)])
+    // What is varied stays as it is: a product that brings P too is used as little as that allows.
+    const both = balanceTreatments(sources, matched, SITE, [generic('Diammonium phosphate')])
+    expect(both[1]!.exact).toBe(false)
+  })
+
+  it('least squares: never below nought, no better at any neighbour, and exact where that is possible', () => {
+    const entry = fc.double({ min: 0, max: 1, noNaN: true })
+    fc.assert(
+      fc.property(
+        fc.array(fc.array(entry, { minLength: 4, maxLength: 4 }), { minLength: 1, maxLength: 5 }),
+        fc.array(fc.double({ min: -5, max: 50, noNaN: true }), { minLength: 4, maxLength: 4 }),
+        (columns, b) => {
+          const x = nonNegativeLeastSquares(columns, b)
+          const left = (at: readonly number[]): number =>
+            b.reduce((sum, value, i) => sum + (value - columns.reduce((all, column, j) => all + column[i]! * at[j]!, 0)) ** 2, 0)
+          expect(x.every((each) => each >= 0)).toBe(true)
+          const best = left(x)
+          for (let j = 0; j < x.length; j++)
+            for (const step of [1e-3, -1e-3]) {
+              const moved = x.map((each, k) => (k === j ? each + step : each))
+              if (moved[j]! >= 0) expect(left(moved)).toBeGreaterThanOrEqual(best - 1e-7 * (1 + best))
+            }
+          const made = [0, 1, 2, 3].map((i) => columns.reduce((sum, column) => sum + 3 * column[i]!, 0))
+          expect(
+            nonNegativeLeastSquares(columns, made).reduce((sum, each, j) => sum + each * columns[j]!.reduce((a, c) => a + c, 0), 0),
+          ).toBeCloseTo(
+            made.reduce((a, c) => a + c, 0),
+            4,
+          )
+        },
+      ),
+    )
+  })
+
+  it('tells the water, the wetter and the form that some get and others do not', () => {
+    const spray = dose({
+      key: 'a',
+      product: 'uan',
+      to: to('tsp'),
+      of: 'N',
+      amount: 40,
+      carrier: { amount: 400, measure: 'L/ha' },
+      placement: 'foliar',
+    })
+    const products = { uan: generic('Urea and ammonium nitrate solution'), urea: generic('Urea'), wetter: generic('Wetter') }
+    const others = [
+      dose({ key: 'b', product: 'urea', to: to('dap'), of: 'N', amount: 40 }),
+      dose({ key: 'c', product: 'wetter', to: to('tsp'), amount: 0.1, measure: '%', carrier: { amount: 400, measure: 'L/ha' } }),
+    ]
+    const found = treatmentTotals(sources, amounts(products, [spray, ...others]), SITE)
+    expect(found.flags.join('\n')).toMatch(/Not all get the water that carries .*0\.080 mm of rain/)
+    expect(found.flags.join('\n')).toMatch(/Wetter goes with Source TSP and not with all/)
+    expect(found.flags.join('\n')).toMatch(/Source comes as solution here, as granules there/)
+    const even = treatmentTotals(sources, amounts(products, [{ ...spray, carrierToAll: true }, others[0]!]), SITE)
+    expect(even.watersDiffer).toBe(false)
+    expect(even.totals.map((each) => each.water!.value)).toEqual([0.04, 0.04, 0.04].map((each) => expect.closeTo(each, 9) as number))
+  })
+})
+
+describe('passes and sheets', () => {
+  const trial: TrialDraft = { ...base, sites: [SITE], amounts: amounts({}, [], SUPPLY) }
+  const layout = layOut(trial, SITE.key, 5, countingIds())
+  const plots = layout.units.filter((unit) => unit.kind === 'plot')
+
+  it('a rate of a nutrient goes on in as many passes as it has applications, untreated first, then low to high', () => {
+    const { rows } = doseAmounts(trial.treatments, trial.amounts, SITE, layout.units)
+    // 120 kg N/ha ÷ 0.27 = 444.44 kg/ha; half of it on 27 m² is 600 g.
+    expect(rows[3]!.passes[0]!.mass!.value).toBeCloseTo(600, 9)
+    expect(workingLine(rows[3]!.perArea!)).toBe('120 kg N/ha ÷ 27 % = 444.4 kg/ha')
+    expect(workingLine(rows[3]!.passes[0]!.mass!)).toBe('222.2 kg/ha × 27.00 m² = 600.0 g')
+    const passes = passesOf(rows, SITE, plots)
+    expect(passes.map((each) => [each.alike, ...each.turns.map((turn) => turn.name)])).toEqual([
+      [2, 'Untreated', '40 kg N/ha', '80 kg N/ha', '120 kg N/ha'],
+    ])
+    const dated = rows.map((row) => ({ ...row, dose: { ...rows[0]!.dose, parts: row.dose.parts.map((part, i) => ({ ...part, on: `2026-0${6 - i}-01` })) } })) // prettier-ignore
+    expect(passesOf(dated.map((row) => ({ ...row, dose: dated[0]!.dose })), SITE, plots).map((each) => [each.part, each.on])).toEqual([[1, '2026-05-01'], [0, '2026-06-01']]) // prettier-ignore
+    expect(passes[0]!.turns.map((turn) => turn.units.length)).toEqual([3, 3, 3, 3])
+    expect(passes[0]!.all.value).toBeCloseTo(3 * (0.2 + 0.4 + 0.6), 9)
+    // Nothing is measured out for what is gone.
+    const gone = new Set([rows[3]!.units[0]!.id])
+    expect(doseAmounts(trial.treatments, trial.amounts, SITE, layout.units, gone).rows[3]!.units).toHaveLength(2)
+  })
+
+  it('a tank: what stays in the lines is mixed too, full tanks and the rest, with product by its strength', () => {
+    const herbicide = generic('Herbicide, 500 g/L')
+    const sprayed = dose({ amount: 2, measure: 'L/ha', carrier: { amount: 400, measure: 'L/ha' }, tank: { holds: 5, dead: 1 } })
+    const { rows } = doseAmounts(trial.treatments, amounts({ p: herbicide }, [sprayed]), SITE, layout.units)
+    const [turn] = passesOf(rows, SITE, plots)[0]!.turns
+    // 12 plots × 1.08 L = 12.96 L and 1 L in the lines: two tanks of 5 L and 3.96 L; 5 mL product in a litre.
+    const { mix } = turn!
+    expect([mix!.volume.value, mix!.full, mix!.last.value]).toEqual([expect.closeTo(13.96, 9), 2, expect.closeTo(3.96, 9)])
+    expect([mix!.perFull!.value, mix!.perLast!.value]).toEqual([expect.closeTo(25, 9), expect.closeTo(19.8, 9)])
+    expect(mix!.perFull!.value * mix!.full + mix!.perLast!.value).toBeCloseTo(mix!.product!.value, 9)
+    expect(mixingOrder([generic('Wetter'), herbicide, generic('Zinc sulphate'), generic('Water'), generic('Urea')]).map((each) => each.product)).toEqual(['Water', 'Zinc sulphate', 'Herbicide, 500 g/L', 'Wetter']) // prettier-ignore
+  })
+
+  it('between kinds of product that carry over everything is cleaned', () => {
+    expect(cleanOut(generic('Growth regulator, 4 g/L'), generic('Urea'))).toMatch(/^After Growth regulator.* clean out everything/)
+    expect(cleanOut(generic('Urea'), generic('Root fungus on granules'))).toMatch(/living inoculant: with tools of its own/)
+    expect(cleanOut(generic('Urea'), generic('Gypsum'))).toBeNull()
+    expect(cleanOut(null, generic('Herbicide, 500 g/L'))).toBeNull()
+  })
+
+  it('stop over a stated maximum, within an interval, past a day, or where the label is not looked up', () => {
+    const size = sizeOf(SITE)
+    const visits = [{ name: 'Harvest', on: '2026-07-01', harvest: true }, { name: 'Count', on: '2026-06-01', harvest: false }] // prettier-ignore
+    const stops = (typed: string, product: Product, over: Partial<Dose> = {}) => stopsOf(one(typed, product, over), size, visits)
+    const known = {
+      ...generic('Urea'),
+      ...LABEL,
+      labelMaximumPerApplication: 100,
+      labelMaximumPerSeason: 180,
+      preHarvestDays: 40,
+      reentryHours: 48,
+    }
+    expect(stops('80 kg/ha', known)).toEqual([])
+    expect(stops('200 kg/ha', known)).toHaveLength(2)
+    const halves = [0, 1].map(() => ({ when: '', on: null, share: 50 }))
+    expect(stops('180 kg/ha', known, { parts: halves })).toEqual([])
+    expect(stops('180 kg/ha', { ...known, labelMaximumPerApplication: 89 }, { parts: halves })[0]).toMatch(/90 kg\/ha of product for one application; the stated maximum is 89 kg\/ha/) // prettier-ignore
+    const on = (day: string): Partial<Dose> => ({ parts: [{ when: '', on: day, share: 100 }] })
+    expect(stops('80 kg/ha', known, on('2026-05-30'))).toEqual([expect.stringContaining('32 days before Harvest')])
+    expect(stops('80 kg/ha', known, on('2026-05-31'))[1]).toMatch(/^Count on 2026-06-01 falls within the 48 h/)
+    expect(stops('80 kg/ha', { ...known, live: { perGram: 1e9, keepBelow: 8, useBy: '2026-04-30', openHours: 24 } }, on('2026-05-01'))).toEqual([expect.stringContaining('good until 2026-04-30')]) // prettier-ignore
+    expect(stops('80 kg/ha', generic('Urea'))).toEqual(['The label of Urea is not looked up: the maximum for one application, the maximum for the season, when people may go back in, the days before harvest, what to wear.']) // prettier-ignore
+    expect(stops('0 kg/ha', generic('Urea'))).toEqual([])
+    expect(stops('20 mm', generic('Water'))).toEqual([])
+    expect([sheetRefusal(['x'], ''), sheetRefusal(['x'], 'licence 7'), sheetRefusal([], '')]).toEqual([
+      expect.stringContaining('not printed yet'),
+      null,
+      null,
+    ])
+    // A liquid's maximum in L/ha, and one that states its weight by its density.
+    const liquid = {
+      ...generic('Herbicide, 500 g/L'),
+      ...LABEL,
+      labelMeasure: 'L/ha' as const,
+      labelMaximumPerApplication: 2,
+      labelMaximumPerSeason: 2,
+    }
+    expect(stops('2 L/ha', liquid)).toEqual([])
+    expect(stops('2.2 kg/ha', liquid)).toHaveLength(2)
+  })
+
+  it('carry the cautions of how it is put on: bands, depth, too little to spread, the margin, what is alive', () => {
+    const told = (...args: Parameters<typeof one>): string => doseCautions(one(...args)).join('\n')
+    // 200 kg/ha in bands of 10 cm, 50 cm apart: five times as much there.
+    expect(told('200 kg/ha', tsp, { placement: 'band', band: { width: 10, spacing: 50 } })).toMatch(
+      /as if 1 ?000 kg\/ha of product were spread: 5 times/,
+    )
+    expect(told('200 kg/ha', tsp, { placement: 'incorporated', depth: 10 })).toMatch(/10 cm deep: 200 mg of product in a litre of soil/)
+    expect(told('2 kg B/ha', generic('Sodium borate'))).not.toMatch(/below the 5 g\/m²/)
+    expect(told('2 kg/ha', { ...generic('Zinc sulphate'), form: 'powder' })).toMatch(/0\.2 g\/m² is below the 5 g\/m²/)
+    const drench = { of: 'active ingredient' as const, carrier: { amount: 60, measure: 'mL' } }
+    const regulator = generic('Growth regulator, 4 g/L')
+    expect(told('15 ppm', { ...regulator, harmAbove: 5000 }, drench, POTS)).toMatch(/leaves a margin of 1\.3 times/)
+    expect(told('15 ppm', { ...regulator, harmAbove: 3000 }, drench, POTS)).toMatch(/above the 3 ?000 mg\/L at which it harms/)
+    expect(told('1 kg/ha', generic('Root-nodule bacteria in peat'))).toMatch(/keep it below 10 °C and out of the sun.*within 24 h/)
+    expect(told('0 kg/ha', tsp)).toBe('')
+  })
+})
+
+describe('what really went out', () => {
+  const trial = { ...base, sites: [SITE] }
+  const own = (actual: Amounts['actual']): Amounts => Amounts.parse({ supply: SUPPLY, common: [], actual })
+  const record = (over: object) => ({ key: 'a1', site: SITE.key, dose: 'supply', part: 0, level: null, share: 90, how: 'emptied', on: null, note: '', sheet: null, ...over }) // prettier-ignore
+
+  it('is the planned rate times what of each pass went out; what is not on record went out as planned', () => {
+    // Two passes of a half each; at the first 90 % of it: 95 % of the season.
+    const rates = actualRates(trial.treatments, own([record({})] as Amounts['actual']), [SITE.key])
+    expect(rates.map((each) => [each.level.code, each.actual.value, each.deviation])).toEqual([
+      ['N40', expect.closeTo(38, 9), expect.closeTo(-5, 9)],
+      ['N80', expect.closeTo(76, 9), expect.closeTo(-5, 9)],
+      ['N120', expect.closeTo(114, 9), expect.closeTo(-5, 9)],
+    ])
+    const one_ = actualRates(
+      trial.treatments,
+      own([record({}), record({ key: 'a2', level: 'l2', share: 120, part: 1 })] as Amounts['actual']),
+      [SITE.key, 'other'],
+    )
+    expect(one_.find((each) => each.level.key === 'l2')!.deviation).toBeCloseTo((0.5 * -10 + 0.5 * 20) / 2, 9)
+    expect(withActualRates(trial.treatments, rates).factors[0]!.levels.map((each) => each.amount)).toEqual([0, expect.closeTo(38, 9), expect.closeTo(76, 9), expect.closeTo(114, 9)]) // prettier-ignore
+    expect(actualRates(trial.treatments, own(null), [SITE.key])).toEqual([])
+  })
+
+  it('emptied against calibrated: asked about where they contradict each other', () => {
+    expect(emptiedShare(20, 2, 15)).toBeCloseTo(120, 9)
+    expect(emptiedShare(2, 20, 15)).toBeNull()
+    expect(contradiction(100, 104)).toBeNull()
+    expect(contradiction(100, 120)).toMatch(/not known/)
+  })
+})
+
+describe('the best swath of a spreader', () => {
+  it('by hand: a flat pattern is even at its own width, one that falls off evenly at half of it', () => {
+    const variation = (pattern: readonly number[], trays: number): number =>
+      swathsOf(pattern).find((each) => each.trays === trays)!.variation
+    expect(variation([3, 3, 3, 3, 3, 3], 6)).toBe(0)
+    // 1 2 3 4 4 3 2 1, four trays on: 3 + 2, 4 + 1, 4 + 1, 3 + 2 are all 5.
+    expect(variation([1, 2, 3, 4, 4, 3, 2, 1], 4)).toBeCloseTo(0, 9)
+    expect(variation([1, 2, 3, 4, 4, 3, 2, 1], 8)).toBeGreaterThan(40)
+    // One that throws to the left only is no even swath until runs to and fro make up for it.
+    expect(variation([4, 4, 0, 0], 3)).toBeGreaterThan(20)
+  })
+})
+
+describe('a trial that says what is put on', () => {
+  it('is one whole: doses of products it has, parts that come to all, bands that fit', () => {
+    const draft = { ...base, amounts: matched }
+    expect(checkTrial(draft)).toEqual([])
+    const wrong = (over: Partial<Dose>) =>
+      checkTrial({ ...base, amounts: { ...matched, doses: [{ ...matched.doses![0]!, ...over }] } }).map((each) => each.message)
+    expect(wrong({ product: 'gone' })).toEqual(['It is of “gone”, which is no product of this trial.'])
+    expect(wrong({ parts: [{ when: '', on: null, share: 60 }] })).toEqual(['The parts come to 60 %, not to 100 %.'])
+    expect(wrong({ band: { width: 10, spacing: 50 } })).toEqual(['A band is of what is put on in bands or furrows.'])
+    expect(wrong({ amount: null })).toEqual(['Give the amount.'])
+    // A level that is no longer varied gets nothing, and nothing is lost.
+    expect(doseAmounts(base.treatments, matched, SITE, []).rows).toEqual([])
+    expect(
+      genericProducts.every((each) => Amounts.safeParse({ supply: null, common: [], products: [{ ...each, key: 'x' }] }).success),
+    ).toBe(true)
+    expect(leading(one('5 g/plot', tsp).season, tsp).value).toBe(5)
+  })
+})

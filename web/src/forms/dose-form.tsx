@@ -1,0 +1,397 @@
+import {
+  genericProducts,
+  leading,
+  parseRate,
+  productOf,
+  rateInWords,
+  recipientsOf,
+  sizeOf,
+  typedRate,
+  workedDose,
+} from '@canter/core/amounts'
+import { figure, formatPlain, parseQuantity, workingLine } from '@canter/core/quantity'
+import type {
+  nutrientOf} from '@canter/core/trial';
+import {
+  bareProduct,
+  Dose,
+  Nutrient,
+  nutrientName,
+  placementOf,
+  placements,
+  SUPPLY,
+  type PlacementKey,
+  type Product,
+  type TrialProduct,
+} from '@canter/core/trial'
+import { Button, Checkbox, Select, TextInput } from '@mantine/core'
+import { useForm, type GetInputPropsReturnType } from '@mantine/form'
+import { useState } from 'react'
+import { useOpenTrial } from '../data/open-trial.ts'
+import { usePerson, useShelf } from '../data/queries.ts'
+import type { Saved } from '../data/saving.ts'
+import classes from './doses.module.css'
+
+interface DoseFormProps {
+  /** What is changed; null: something further is put on. */
+  readonly standing: Dose | null
+  readonly onKeep: (dose: Omit<Dose, 'key'>, product: TrialProduct | null) => Promise<Saved>
+  readonly onLeave: () => void
+}
+
+const NEW = 'new'
+const EVERY = 'every'
+
+/** What goes on, of which product, to whom, how much, how and when; what it comes to is shown as one types. */
+export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
+  const { known: trial, site } = useOpenTrial()
+  const { units: system } = usePerson()
+  const shelf = useShelf()
+  const { factors } = trial.treatments
+  const own = trial.amounts.products ?? []
+  const form = useForm({ initialValues: valuesOf(standing) })
+  const [problem, setProblem] = useState<string | null>(null)
+  const [busy, setBusy] = useState(false)
+  const { values } = form
+  const offered = [
+    { group: 'In this trial', items: [...(trial.amounts.supply ? [{ value: `own:${SUPPLY}`, label: trial.amounts.supply.product }] : []), ...own.map((each) => ({ value: `own:${each.key}`, label: each.product }))] }, // prettier-ignore
+    { group: 'From the shelf', items: shelf.flatMap((item) => (item.kind === 'product' ? [{ value: `shelf:${item.id}`, label: item.name }] : [])) }, // prettier-ignore
+    { group: 'As such things usually are', items: genericProducts.map(({ product }) => ({ value: `usual:${product}`, label: product })) },
+    { group: 'Another', items: [{ value: NEW, label: 'One to be named …' }] },
+  ].filter((each) => each.items.length > 0)
+  const taken = new Set([SUPPLY, ...own.map((each) => each.key)])
+  const chosen = chosenProduct(values.product, values.name, { amounts: trial.amounts, shelf, taken })
+  const ownAmounts = values.to.startsWith('own:')
+  const drafted = chosen ? draftOf(values, chosen.product.key ?? '', factors, standing) : { problems: { product: 'Choose the product, or name it.' } as Problems, dose: null } // prettier-ignore
+  const shape = drafted.dose ? Dose.safeParse({ ...drafted.dose, key: 'draft' }) : null
+  const wrong: Problems = { ...drafted.problems, ...(shape && !shape.success ? { whole: shape.error.issues[0]!.message } : {}) }
+  const draft = shape?.success ? shape.data : null
+  const recipient = draft ? recipientsOf(draft, trial.treatments).at(-1) : undefined
+  const worked = draft && chosen && recipient ? workedDose({ dose: draft, product: chosen.product, recipient, size: sizeOf(site) }) : null
+  const levels = factors.flatMap((factor) => [
+    ...(factor.measure === '' ? [] : [{ value: `own:${factor.key}`, label: `${factor.name}: each level by its own amount` }]),
+    ...factor.levels.map((level) => ({ value: `level:${factor.key}:${level.key}`, label: `${factor.name}: ${level.name}` })),
+  ])
+  const parsed = values.rate.trim() === '' ? null : parseRate(values.rate)
+  const row = (i: number, patch: Partial<Values['parts'][number]>) => form.setFieldValue('parts', values.parts.map((each, at) => (at === i ? { ...each, ...patch } : each))) // prettier-ignore
+  return (
+    <form
+      className={classes.form}
+      aria-label={standing ? 'Change what is put on' : 'Put something on'}
+      onSubmit={(event) => {
+        event.preventDefault()
+        const first = Object.values(wrong)[0]
+        if (first !== undefined || !draft || !chosen) return setProblem(first ?? 'Something is missing.')
+        setBusy(true)
+        const { key: _, ...dose } = draft
+        void onKeep(dose, chosen.added ? (chosen.product as TrialProduct) : null)
+          .then((saved) => setProblem(saved.ok || saved.left ? null : saved.problem))
+          .finally(() => setBusy(false))
+      }}
+    >
+      <div className="fields" style={{ alignItems: 'start' }}>
+        <Select
+          className="half"
+          label="Goes on"
+          searchable
+          allowDeselect={false}
+          data={[{ value: EVERY, label: `Every ${site.design.unit} alike` }, ...levels]}
+          value={values.to}
+          onChange={(to) => {
+            const own = to?.startsWith('own:') ? factors.find((each) => `own:${each.key}` === to) : undefined
+            // What a factor's own amounts are of is known.
+            form.setValues({ to: to ?? EVERY, ...(own?.of ? { of: own.of.what === 'nutrient' ? own.of.nutrient : own.of.what } : {}) })
+          }}
+        />
+        <Select
+          className="half"
+          label="Product"
+          placeholder="from this trial, the shelf, or as usual"
+          searchable
+          data={offered}
+          value={values.product || null}
+          onChange={(value) => {
+            const picked = chosenProduct(value ?? '', '', { amounts: trial.amounts, shelf, taken })?.product
+            form.setValues({
+              product: value ?? '',
+              ...(picked?.form === 'seed' ? { of: 'seeds' } : picked?.form === 'water' ? { of: 'product' } : {}),
+            })
+          }}
+        />
+        {values.product === NEW && <TextInput className="half" label="Its name" maxLength={120} {...form.getInputProps('name')} />}
+        {!ownAmounts && (
+          <TextInput
+            className="half"
+            label="How much over the season"
+            placeholder="40 kg P/ha · 2 pt/ac · 15 ppm · 5 g/plant · 300 seeds/m²"
+            error={parsed && !parsed.ok ? parsed.problem : undefined}
+            description={
+              parsed?.ok
+                ? `Understood: ${rateInWords({ ...parsed, of: draft?.of ?? 'product', carrier: draft?.carrier ?? null })}`
+                : undefined
+            }
+            inputWrapperOrder={['label', 'input', 'description', 'error']}
+            value={values.rate}
+            onChange={(event) => {
+              const rate = event.currentTarget.value
+              const read = parseRate(rate)
+              form.setValues({ rate, ...(read.ok && read.of ? { of: read.of } : {}) })
+            }}
+          />
+        )}
+        <Select
+          label="Of"
+          allowDeselect={false}
+          data={[
+            { value: 'product', label: 'the product' },
+            {
+              value: 'active ingredient',
+              label: chosen?.product.active?.name ? `its ${chosen.product.active.name}` : 'its active ingredient',
+            },
+            { value: 'seeds', label: 'seeds that germinate' },
+            ...Nutrient.options.map((each) => ({ value: each, label: nutrientName(each) })),
+          ]}
+          {...form.getInputProps('of')}
+        />
+        <Select
+          label="How it is put on"
+          allowDeselect={false}
+          data={placements.map(({ key, name }) => ({ value: key, label: name }))}
+          {...form.getInputProps('placement')}
+        />
+        <TextInput
+          label="Water that carries it"
+          placeholder="400 L/ha · 60 mL"
+          error={wrong.carrier}
+          {...plain(form.getInputProps('carrier'))}
+        />
+        <TextInput label="Depth it gets to" placeholder="10 cm" error={wrong.depth} {...plain(form.getInputProps('depth'))} />
+        {placementOf(values.placement as PlacementKey).inBand && (
+          <>
+            <TextInput label="Width of a band" placeholder="10 cm" error={wrong.bandWidth} {...plain(form.getInputProps('bandWidth'))} />
+            <TextInput
+              label="From band to band"
+              placeholder="50 cm"
+              error={wrong.bandSpacing}
+              {...plain(form.getInputProps('bandSpacing'))}
+            />
+          </>
+        )}
+        {values.carrier.trim() !== '' && (
+          <>
+            <TextInput label="The tank or can holds" placeholder="20 L" error={wrong.holds} {...plain(form.getInputProps('holds'))} />
+            <TextInput label="Stays in lines and pump" placeholder="0.5 L" error={wrong.dead} {...plain(form.getInputProps('dead'))} />
+            {values.to !== EVERY && (
+              <Checkbox
+                className="half"
+                label="What does not get it gets the water alone"
+                {...form.getInputProps('carrierToAll', { type: 'checkbox' })}
+              />
+            )}
+          </>
+        )}
+      </div>
+      <div className={classes.parts} role="group" aria-label="Passes">
+        {values.parts.map((part, i) => (
+          <div key={i} className={classes.part}>
+            <span className="small quiet">Pass {i + 1}</span>
+            <TextInput
+              aria-label={`Share of pass ${i + 1}`}
+              value={part.share}
+              rightSection={<span className="small quiet">%</span>}
+              onChange={(event) => row(i, { share: event.currentTarget.value })}
+            />
+            <TextInput
+              aria-label={`When, pass ${i + 1}`}
+              placeholder="at sowing, six leaves"
+              maxLength={60}
+              value={part.when}
+              onChange={(event) => row(i, { when: event.currentTarget.value })}
+            />
+            <TextInput
+              aria-label={`Day of pass ${i + 1}`}
+              type="date"
+              value={part.on}
+              onChange={(event) => row(i, { on: event.currentTarget.value })}
+            />
+            {values.parts.length > 1 && (
+              <button
+                type="button"
+                className="link-button small"
+                onClick={() => form.setFieldValue('parts', evenly(values.parts.filter((_, at) => at !== i)))}
+              >
+                Remove
+              </button>
+            )}
+          </div>
+        ))}
+        <button
+          type="button"
+          className="link-button small"
+          onClick={() => form.setFieldValue('parts', evenly([...values.parts, { share: '', when: '', on: '' }]))}
+        >
+          Another pass
+        </button>
+      </div>
+      <p className="small quiet" style={{ minHeight: 20, margin: 0 }} aria-live="polite" data-testid="dose-preview">
+        {typeof worked === 'string'
+          ? worked
+          : worked && recipient
+            ? `${recipient.level ? `${recipient.level.name}, ` : ''}one ${site.design.unit}: ${figure(leading(worked.season, worked.product), system)} over the season. ${workingLine(leading(worked.season, worked.product), system)}`
+            : (wrong.whole ?? '')}
+      </p>
+      {problem && (
+        <p className="caution small" role="alert">
+          {problem}
+        </p>
+      )}
+      <div>
+        <Button type="submit" size="compact-md" variant="outline" loading={busy}>
+          {standing ? 'Keep the change' : 'Put it on'}
+        </Button>{' '}
+        <Button size="compact-md" variant="subtle" onClick={onLeave}>
+          Leave it
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+/** What stands in a Mantine field, without what it says of errors: those come from the whole. */
+function plain({ error: _, ...rest }: GetInputPropsReturnType) {
+  return rest
+}
+
+interface Values {
+  readonly to: string
+  readonly product: string
+  readonly name: string
+  readonly rate: string
+  readonly of: string
+  readonly placement: string
+  readonly carrier: string
+  readonly carrierToAll: boolean
+  readonly holds: string
+  readonly dead: string
+  readonly depth: string
+  readonly bandWidth: string
+  readonly bandSpacing: string
+  readonly parts: { readonly share: string; readonly when: string; readonly on: string }[]
+}
+type Problems = Partial<Record<keyof Values | 'whole', string>>
+
+function valuesOf(dose: Dose | null): Values {
+  const to = dose?.to
+  const words = (value: number, measure: string): string => `${formatPlain(value, 6)} ${measure}`
+  return {
+    to: !to ? EVERY : to.level === null ? `own:${to.factor}` : `level:${to.factor}:${to.level}`,
+    product: dose ? `own:${dose.product}` : '',
+    name: '',
+    rate: dose && dose.amount !== null ? typedRate({ ...dose, amount: dose.amount }) : '',
+    of: dose?.of ?? 'product',
+    placement: dose?.placement ?? 'broadcast',
+    carrier: dose?.carrier ? words(dose.carrier.amount, dose.carrier.measure) : '',
+    carrierToAll: dose?.carrierToAll ?? false,
+    holds: dose?.tank ? words(dose.tank.holds, 'L') : '',
+    dead: dose?.tank ? words(dose.tank.dead, 'L') : '',
+    depth: dose?.depth ? words(dose.depth, 'cm') : '',
+    bandWidth: dose?.band ? words(dose.band.width, 'cm') : '',
+    bandSpacing: dose?.band ? words(dose.band.spacing, 'cm') : '',
+    parts: (dose?.parts ?? [{ share: 100, when: '', on: null }]).map((part) => ({
+      share: formatPlain(part.share, 6),
+      when: part.when,
+      on: part.on ?? '',
+    })),
+  }
+}
+
+function evenly(parts: Values['parts']): Values['parts'] {
+  return parts.map((part) => ({ ...part, share: formatPlain(100 / parts.length, 6) }))
+}
+
+interface Sources {
+  readonly amounts: Parameters<typeof productOf>[0]
+  readonly shelf: ReturnType<typeof useShelf>
+  readonly taken: ReadonlySet<string>
+}
+
+/** The product that is meant, with the key it has or is to have in this trial. */
+function chosenProduct(
+  choice: string,
+  name: string,
+  { amounts, shelf, taken }: Sources,
+): { product: Product & { key?: string }; added: boolean } | null {
+  // prettier-ignore
+  const [from, ...rest] = choice.split(':')
+  const of = rest.join(':')
+  if (from === 'own') {
+    const product = productOf(amounts, of)
+    return product ? { product: { ...product, key: of }, added: false } : null
+  }
+  const item = shelf.find((each) => each.id === of)
+  const found =
+    from === 'shelf' ? (item?.kind === 'product' ? item.body : undefined) : from === 'usual' ? genericProducts.find((each) => each.product === of) : name.trim() === '' ? undefined : bareProduct(name.trim()) // prettier-ignore
+  if (!found) return null
+  // The same from the shelf again is the one this trial has already.
+  const known = amounts.products?.find((each) => each.product === found.product)
+  if (known) return { product: known, added: false }
+  return { product: { ...found, key: freeKey(found.product, taken) }, added: true }
+}
+
+function freeKey(name: string, taken: ReadonlySet<string>): string {
+  const base = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 34) || 'product' // prettier-ignore
+  let key = base
+  for (let n = 2; taken.has(key); n++) key = `${base}-${n}`
+  return key
+}
+
+/** What the fields come to, and what is wrong with which. */
+function draftOf(
+  values: Values,
+  product: string,
+  factors: readonly { key: string; measure: string; of: Parameters<typeof nutrientOf>[0]['of'] }[],
+  standing: Dose | null,
+): { problems: Problems; dose: Omit<Dose, 'key'> | null } {
+  // prettier-ignore
+  const problems: Problems = {}
+  const measured = (field: 'carrier' | 'depth' | 'bandWidth' | 'bandSpacing' | 'holds' | 'dead', unit: string): number | null => {
+    const text = values[field].trim()
+    if (text === '') return null
+    const read = parseQuantity(text, unit)
+    if (read.ok) return read.value
+    problems[field] = read.problem
+    return null
+  }
+  const [kind, factor, level] = values.to.split(':')
+  const own = kind === 'own' ? factors.find((each) => each.key === factor) : undefined
+  const rate = own ? { ok: true as const, amount: null, measure: own.measure, per: 'unit' as const } : parseRate(values.rate)
+  if (!rate.ok) problems.rate = values.rate.trim() === '' ? 'Say how much.' : rate.problem
+  const carried = values.carrier.trim() === '' ? null : parseRate(/[a-z]/i.test(values.carrier) ? values.carrier : `${values.carrier} L/ha`)
+  if (carried && !carried.ok) problems.carrier = carried.problem
+  const [depth, width, spacing, holds, dead] = [measured('depth', 'cm'), measured('bandWidth', 'cm'), measured('bandSpacing', 'cm'), measured('holds', 'L'), measured('dead', 'L')] // prettier-ignore
+  const inBand = placementOf(values.placement as PlacementKey).inBand
+  if (Object.keys(problems).length > 0 || !rate.ok) return { problems, dose: null }
+  return {
+    problems,
+    dose: {
+      to: kind === EVERY ? null : { factor: factor!, level: own ? null : level! },
+      product,
+      of: values.of as Dose['of'],
+      amount: rate.amount,
+      measure: rate.measure,
+      per: carried?.ok && rate.measure !== carried.measure && carried.per === 'plant' ? 'plant' : rate.per,
+      carrier: carried?.ok ? { amount: carried.amount, measure: carried.measure } : null,
+      carrierToAll: carried !== null && kind !== EVERY && values.carrierToAll,
+      tank: holds === null ? null : { holds, dead: dead ?? 0 },
+      placement: values.placement as PlacementKey,
+      depth,
+      band: inBand && width !== null && spacing !== null ? { width, spacing } : null,
+      parts: values.parts.map((part) => ({
+        share: Number(part.share.replace(',', '.')),
+        when: part.when.trim(),
+        on: part.on === '' ? null : part.on,
+      })),
+      reason: standing?.reason ?? '',
+    },
+  }
+}

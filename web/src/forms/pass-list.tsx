@@ -1,0 +1,86 @@
+import { cleanOut, passesOf, plannedVisits, sheetRefusal, sizeOf, stopsOf, type DoseRow } from '@canter/core/amounts'
+import { figure } from '@canter/core/quantity'
+import { dayInWords, type Site, type Trial, type Unit } from '@canter/core/trial'
+import { Fragment } from 'react'
+import { Link } from 'react-router'
+import { usePerson } from '../data/queries.ts'
+import type { Saved } from '../data/saving.ts'
+import { CommitText } from './commit-text.tsx'
+import classes from './doses.module.css'
+import { WentOut } from './went-out.tsx'
+
+interface PassListProps {
+  readonly trial: Trial
+  readonly site: Site
+  readonly rows: readonly DoseRow[]
+  readonly treated: readonly Unit[]
+  readonly onReason: (dose: DoseRow['dose'], reason: string) => Promise<Saved>
+}
+
+/** Every pass in the order of its day: its sheet to print, what stops it, and what really went out. */
+export function PassList({ trial, site, rows, treated, onReason }: PassListProps) {
+  const { units: system } = usePerson()
+  const passes = passesOf(rows, site, treated)
+  const size = sizeOf(site)
+  const visits = plannedVisits(trial)
+  if (passes.length === 0) return null
+  return (
+    <section className="section" aria-labelledby="passes">
+      <h2 className="section-title" id="passes">
+        Passes and their sheets
+      </h2>
+      {passes.map((pass, i) => {
+        const stops = [...new Set(rows.filter((row) => row.dose === pass.dose).flatMap((row) => stopsOf(row, size, visits)))]
+        const refusal = sheetRefusal(stops, pass.dose.reason)
+        const cleaned = cleanOut(passes[i - 1]?.product ?? null, pass.product)
+        const first = passes.findIndex((each) => each.dose === pass.dose) === i
+        return (
+          <Fragment key={pass.key}>
+            {cleaned && <p className="caution small">{cleaned}</p>}
+            <div className={classes.pass} data-testid={`pass-${pass.key}`}>
+              <span>
+                <strong>{pass.product.product}</strong>
+                <span className="small quiet">
+                  {pass.alike > 1
+                    ? ` ${pass.alike} passes alike`
+                    : pass.dose.parts.length > 1
+                      ? ` pass ${pass.part + 1} of ${pass.dose.parts.length}`
+                      : ''}
+                </span>
+              </span>
+              <span className="small">
+                {[pass.when, pass.on ? dayInWords(pass.on) : ''].filter(Boolean).join(', ') || <span className="quiet">no day yet</span>}
+              </span>
+              <span className="small">
+                {figure(pass.all, system)}
+                {pass.carrier ? ` in ${figure(pass.carrier, system)}` : ''}
+              </span>
+              {refusal ? (
+                <span className="small quiet">sheet stopped</span>
+              ) : (
+                <Link to={`/trials/${trial.id}/sheet?site=${site.key}&pass=${pass.key}`} className="small">
+                  Mixing sheet to print
+                </Link>
+              )}
+              {stops.length > 0 && first && (
+                <div style={{ gridColumn: '1 / -1' }}>
+                  {stops.map((text) => (
+                    <p key={text} className="caution small" role="alert">
+                      {text}
+                    </p>
+                  ))}
+                  <CommitText
+                    label="Why this is right here all the same (stands on the sheet and in the report)"
+                    value={pass.dose.reason}
+                    onCommit={(reason) => onReason(pass.dose, reason)}
+                  />
+                </div>
+              )}
+              <WentOut trial={trial} site={site} pass={pass} />
+            </div>
+          </Fragment>
+        )
+      })}
+    </section>
+  )
+}
