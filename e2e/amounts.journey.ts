@@ -1,7 +1,11 @@
+import { calculationOf } from '@canter/core/amounts'
+import type { ShelfItem, TrialDraft, TrialFile } from '@canter/core/trial'
+import type { Locator, Page } from '@playwright/test'
 import { fileOf, step } from './kit.ts'
-import { expect, test } from './serve.ts'
+import { expect, test, type Server } from './serve.ts'
 
 const POTS = '019c65ad-9280-7591-a8c8-70f6f2b4e15b'
+const CARROTS = '019cadc6-9a80-7682-b029-3b1e30755c4d'
 const BEET = '019d0a79-1280-7a47-ba7d-4216a351a6d3'
 
 test('a drench for pots is worked out, kept with the trial, printed, changed and turned back', async ({ page, demo }) => {
@@ -50,14 +54,15 @@ test('a drench for pots is worked out, kept with the trial, printed, changed and
 
 test('what else a product brings is shown for each treatment, and two fields left at once are both kept', async ({ page, demo }) => {
   await page.goto(`${demo.url}/trials/${BEET}/amounts`)
-  await page.getByText('What else is in it').click()
-  await page.getByLabel('Calcium, Ca').fill('5')
-  await page.getByLabel('Magnesium, Mg').fill('2.4')
-  await page.getByLabel('Density, of a liquid').fill('1.25')
-  await page.getByLabel('Density, of a liquid').blur()
-  // 160 kg N/ha ÷ 0.27 = 592.6 kg/ha, with 29.6 kg Ca and 14.2 kg Mg.
+  const product = page.getByRole('region', { name: 'Product', exact: true })
+  await product.getByText('What else is in it').click()
+  await product.getByLabel('Calcium, Ca').fill('5')
+  await product.getByLabel('Magnesium, Mg').fill('2.4')
+  await product.getByLabel('Density, of a liquid').fill('1.25')
+  await product.getByLabel('Density, of a liquid').blur()
+  // 160 kg N/ha ÷ 0.27 = 592.6 kg/ha, with 29.6 kg Ca and 14.2 kg Mg; 21 kg Ca came in autumn.
   const row = page.getByTestId('others').getByRole('row', { name: /N160/ })
-  await expect(row).toContainText('29.6 kg Ca/ha')
+  await expect(row).toContainText('50.6 kg Ca/ha')
   await expect(row).toContainText('14.2 kg Mg/ha')
   await expect(page.getByText('The treatments differ also in calcium (Ca) and magnesium (Mg)')).toBeVisible()
   // 800 g a plot ÷ 1.25.
@@ -101,4 +106,274 @@ test('boron goes on as a solution that a balance of 0.1 g can weigh, and a spray
   await step(page, 'Question')
   await step(page, 'Amounts')
   await expect(page.getByTestId('worksheets')).toContainText('98.4 L/ha')
+})
+
+/** A trial with other treatments on the ground of another, begun as a program would. */
+async function begun(demo: Server, from: string, change: (draft: TrialDraft) => TrialDraft): Promise<string> {
+  const { question, treatments, traits, sites, amounts, prices } = (await fileOf(demo, from)).trial
+  const sent = await fetch(`${demo.url}/api/trials`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(change({ question, treatments, traits, sites, amounts, prices })),
+  })
+  const file = (await sent.json()) as TrialFile
+  expect(sent.status, JSON.stringify(file).slice(0, 300)).toBe(201)
+  return file.trial.id
+}
+
+async function putOn(
+  page: Page,
+  what: { goes: string; product: string; rate?: string; more?: Record<string, string>; choose?: Record<string, string> },
+) {
+  await page.getByRole('button', { name: /^Put something (else )?on$/ }).click()
+  const form = page.getByRole('form', { name: 'Put something on' })
+  const pick = async (label: string, option: string): Promise<void> => {
+    await form.getByRole('combobox', { name: label, exact: true }).click()
+    await page.getByRole('option', { name: option, exact: true }).click()
+  }
+  await pick('Goes on', what.goes)
+  await pick('Product', what.product)
+  for (const [label, option] of Object.entries(what.choose ?? {})) await pick(label, option)
+  if (what.rate) await form.getByLabel('How much over the season').fill(what.rate)
+  for (const [label, text] of Object.entries(what.more ?? {})) await form.getByLabel(label).fill(text)
+  return form
+}
+
+test('two sources matched on phosphorus at three sites, what else comes with each, made even, and a sheet that waits for the label', async ({
+  page,
+  demo,
+}) => {
+  const levels = [['none', 'NONE', 'no phosphorus'], ['tsp', 'TSP', 'superphosphate'], ['dap', 'DAP', 'diammonium phosphate']] as const // prettier-ignore
+  const trial = await begun(demo, BEET, (draft) => ({
+    ...draft,
+    question: { ...draft.question, title: 'Which phosphorus?' },
+    treatments: {
+      ...draft.treatments,
+      comparisons: [],
+      factors: [{ key: 'source', name: 'Source', kind: 'kind', measure: '', of: null, levels: levels.map(([key, code, name]) => ({ key, code, name, amount: null })) }], // prettier-ignore
+      list: levels.map(([key, code, name], i) => ({
+        key,
+        code,
+        name,
+        colour: null,
+        role: i === 0 ? 'untreated control' : 'none',
+        levels: { source: key },
+      })),
+    },
+    // Plots of unlike size: 27, 54 and 13.5 m².
+    sites: [1, 2, 0.5].map((times, i) => ({ ...draft.sites[0]!, key: `site-${i + 1}`, name: `Field ${i + 1}`, shelf: null, ground: { ...draft.sites[0]!.ground, rows: null, outline: null, avoid: [], plotLength: draft.sites[0]!.ground.plotLength * times, harvestLength: draft.sites[0]!.ground.harvestLength * times } })), // prettier-ignore
+    amounts: { supply: null, common: [] },
+    prices: { ...draft.prices, reference: null, otherCost: {} },
+  }))
+  await page.goto(`${demo.url}/trials/${trial}/amounts`)
+  const first = await putOn(page, { goes: 'Source: superphosphate', product: 'Triple superphosphate', rate: '1 tsp/plot' })
+  await expect(first).toContainText('“tsp” is no measure here')
+  await first.getByLabel('How much over the season').fill('40 kg P/ha')
+  // 40 ÷ 0.2 = 200 kg/ha = 20 g/m² on 27 m².
+  await expect(first.getByTestId('dose-preview')).toContainText('540 g')
+  await first.getByRole('button', { name: 'Put it on' }).click()
+  const second = await putOn(page, { goes: 'Source: diammonium phosphate', product: 'Diammonium phosphate', rate: '35.687 lb P/ac' })
+  await second.getByRole('button', { name: 'Put it on' }).click()
+  await expect(page.getByTestId('per-plot-dose-2-DAP')).toHaveText('540 g')
+
+  // With it 28 kg Ca/ha here, 36 kg N/ha there; the control has nothing.
+  const totals = page.getByTestId('others')
+  await expect(totals.getByRole('row', { name: /TSP/ })).toContainText('28.0 kg Ca/ha')
+  await expect(totals.getByRole('row', { name: /DAP/ })).toContainText('36.0 kg N/ha')
+  await expect(page.getByText('The treatments differ also in nitrogen (N) and calcium (Ca)')).toBeVisible()
+  await page.getByText('Make the rest even with further products').click()
+  const products = page.getByRole('combobox', { name: 'Products that may be used' })
+  await products.click()
+  await page.getByRole('option', { name: 'Urea', exact: true }).click()
+  await products.fill('Ground')
+  await page.getByRole('option', { name: 'Ground limestone', exact: true }).click()
+  // 36 ÷ 0.46 = 78.26 kg/ha of urea for the control and TSP; 28 ÷ 0.38 = 73.68 of limestone for the control and DAP.
+  const even = page.getByTestId('balance')
+  await expect(even.getByRole('row', { name: /^NONE/ })).toContainText(/78\.26 kg\/ha.*73\.68 kg\/ha.*even with the others/)
+  await expect(even.getByRole('row', { name: /^TSP/ })).toContainText(/78\.26 kg\/ha.*–.*even with the others/)
+
+  // Each site by its own plots.
+  for (const [site, grams] of [
+    ['site-2', '1080 g'],
+    ['site-3', '270 g'],
+  ] as const) {
+    await page.goto(`${demo.url}/trials/${trial}/amounts?site=${site}`)
+    await expect(page.getByTestId('per-plot-dose-1-TSP')).toHaveText(grams)
+  }
+  // What the label says is typed once, then the sheet is printed: untreated first.
+  await expect(page.getByTestId('pass-dose-1.1')).toContainText('sheet stopped')
+  await page.getByTestId('label-triple-superphosphate').locator('summary').first().click()
+  const label = page.getByTestId('label-triple-superphosphate')
+  for (const [field, value] of [
+    ['Label maximum, one application', '300'],
+    ['Label maximum, whole season', '300'],
+    ['Stay out after (hours)', '0'],
+    ['Before harvest (days)', '0'],
+    ['Protective equipment', 'gloves'],
+  ] as const) {
+    // prettier-ignore
+    await label.getByLabel(field).fill(value)
+    await label.getByLabel(field).blur()
+  }
+  await page.getByTestId('pass-dose-1.1').getByRole('link', { name: 'Mixing sheet to print' }).click()
+  const sheet = page.getByTestId('mixing')
+  await expect(sheet.getByRole('row').nth(1)).toContainText('Untreated')
+  await expect(sheet.getByRole('row').nth(2)).toContainText('TSP')
+  await expect(sheet.getByRole('row').nth(2)).toContainText('270.0 g')
+  await expect(page.locator('main')).toContainText('Stated maximum per season: 300 kg/ha of product.')
+})
+
+test('a drench in ppm for pots: each level its own strength, the untreated get water, and what a tank takes', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/trials/${POTS}/amounts`)
+  // 10 mg/L × 60 mL = 0.6 mg ÷ 4 mg/mL = 0.15 mL in a pot; ten pots and 0.2 L in the hose.
+  await expect(page.getByTestId('per-plot-drench-G10')).toHaveText('0.150 mL')
+  await expect(page.getByTestId('dose-drench')).toContainText('Drench: moisten the pots the day before')
+  await page.getByRole('link', { name: 'Mixing sheet to print' }).click()
+  const sheet = page.getByTestId('mixing')
+  await expect(sheet.getByRole('row').nth(1)).toContainText('Carrier alone')
+  await expect(sheet.getByRole('row').nth(1)).toContainText('60 mL')
+  await expect(sheet.getByRole('row').nth(3)).toContainText(/0\.15 mL or 0\.153 g.*1\.5 mL/)
+  // 10 × 60 mL + 0.2 L = 0.8 L at 10 mg/L: 2 mL of 4 g/L.
+  await expect(page.getByTestId('tank').getByRole('row', { name: /^10 mg/ })).toContainText(/0\.8 L.*2 mL/)
+  await page.goBack()
+  // Shown on the plan, pot by pot.
+  await expect(page.getByRole('option', { name: /10 mg\/L drench.*0\.150 mL of Growth regulator/ }).first()).toBeAttached()
+})
+
+test('a sprayer calibrated and used: what went out by calibration and by what was emptied, asked about, and Results by either rate', async ({
+  page,
+  demo,
+}) => {
+  await page.goto(`${demo.url}/trials/${BEET}/amounts`)
+  const begin = await putOn(page, {
+    goes: 'Nitrogen: each level by its own amount',
+    product: 'Urea and ammonium nitrate solution',
+    more: { 'Water that carries it': '200 L/ha' },
+  })
+  // What the nutrient is given by so far makes room for it.
+  await begin.getByRole('button', { name: 'Put it on' }).click()
+  const dose = page.getByTestId('dose-dose-3')
+  await expect(dose).toContainText('Urea and ammonium nitrate solution')
+  // 160 kg N/ha ÷ 28 % ÷ 1.28 kg/L = 446.4 L/ha on 27 m²: 1.205 L.
+  await expect(page.getByTestId('per-plot-dose-3-N160')).toHaveText('1205 mL')
+
+  await page.getByRole('combobox', { name: 'Work something out' }).click()
+  await page.getByRole('option', { name: 'Sprayer calibration' }).click()
+  const sheet = page.getByRole('form', { name: 'Sprayer calibration' })
+  for (const [label, value] of [['Distance of a run', '50 m'], ['Time of each run', '30 30'], ['Catch of each nozzle', '500 500'], ['Nozzle spacing', '50'], ['Volume wanted', '100 L/ha']] as const) await sheet.getByLabel(label).fill(value) // prettier-ignore
+  // 0.5 L/min over 6 km/h and 0.5 m: 100 L/ha, as wanted.
+  await expect(sheet.getByTestId('worked')).toContainText('100.0 %')
+  await sheet.getByRole('button', { name: 'Keep with the trial' }).click()
+  await expect(page.getByTestId('worksheets')).toContainText('Sprayer calibration')
+
+  const pass = page.getByTestId('pass-dose-3.1')
+  const record = async (how: string, fill: (form: Locator) => Promise<void>) => {
+    await pass.getByRole('button', { name: 'What really went out' }).click()
+    const form = pass.getByRole('form', { name: 'What went out' })
+    await form.getByRole('combobox', { name: 'How it is known' }).click()
+    await page.getByRole('option', { name: how }).click()
+    await fill(form)
+    await form.getByRole('button', { name: 'Put on record' }).click()
+    await expect(form).toBeHidden()
+  }
+  await record('as calibrated beforehand', async (form) => {
+    await form.getByRole('combobox', { name: 'Calibration' }).click()
+    await page.getByRole('option', { name: /^Sprayer calibration: 100 %/ }).click()
+  })
+  // 20 plots × 0.54 L of water planned is 10.8 L.
+  await record('by what was filled and left', async (form) => {
+    await expect(form).toContainText('planned 10.8 L')
+    await form.getByLabel('Filled in all').fill('14 L')
+    await form.getByLabel('Left over').fill('0.5')
+  })
+  // 13.5 of 10.8 L is 125 %.
+  const doubt = pass.getByRole('group', { name: 'Which is right' })
+  await expect(doubt).toContainText('Calibrated it was 100 % of the plan, by what was emptied 125 %')
+  await doubt.getByRole('button', { name: 'What was emptied' }).click()
+  await expect(pass.getByTestId('went-out')).toHaveCount(1)
+  await expect(pass.getByTestId('went-out')).toContainText('125 %')
+
+  await step(page, 'Results')
+  const rates = page.getByTestId('rates')
+  await expect(rates).toContainText('200 kg N/ha for 160 kg N/ha (+25 %)')
+  const sentences = page.getByTestId('sentences')
+  await expect(sentences).toContainText('160 kg N/ha')
+  const f = await page.getByTestId('anova').getByRole('row').nth(1).innerText()
+  await rates.getByText('Rates as they went out').click()
+  await expect(sentences).toContainText('200 kg N/ha')
+  await expect(sentences).not.toContainText('160 kg N/ha')
+  // Which plots got which treatment is the same, and so is the test of it.
+  expect(await page.getByTestId('anova').getByRole('row').nth(1).innerText()).toBe(f)
+})
+
+test('a week of deficit irrigation, and a replant supplement, kept with the trial', async ({ page, demo }) => {
+  await page.goto(`${demo.url}/trials/${CARROTS}/amounts`)
+  const work = async (name: string, fields: Record<string, string>): Promise<Locator> => {
+    await page.getByRole('combobox', { name: 'Work something out' }).click()
+    await page.getByRole('option', { name, exact: true }).click()
+    const form = page.getByRole('form', { name })
+    for (const [label, value] of Object.entries(fields)) await form.getByLabel(label, { exact: true }).fill(value)
+    return form
+  }
+  const water = await work('Deficit day by day, and water to give', {
+    'Reference evapotranspiration of each day': '5 5 5 5 5 5 5',
+    'Rain of each day': '0 0 8 0 0 0',
+    'Crop coefficient': '0.8',
+    'Shares of its use that are given back': '100 50',
+    'Deficit before the first day': '2',
+    'Water the root zone holds for the crop': '60',
+    'Area that is watered': '10',
+  })
+  await expect(water).toContainText('There are 7 days of evapotranspiration and 6 of rain')
+  await water.getByLabel('Rain of each day').fill('0 0 8 0 0 0 0')
+  // At the whole: 2 + 7 × 4 − 8 = 22 mm; at half: 8 mm; 14 mm on 10 m² are 140 L.
+  const worked = water.getByTestId('worked')
+  await expect(worked.getByRole('row', { name: /To give, at 100 %/ })).toContainText('22.00 mm')
+  await expect(worked.getByRole('row', { name: /To give, at 50 %/ })).toContainText('8.000 mm')
+  await expect(worked.getByRole('row', { name: /Water saved at 50 %/ })).toContainText('140.0 L')
+  await water.getByLabel('Title').fill('Week 27')
+  await water.getByRole('button', { name: 'Keep with the trial' }).click()
+  await expect(page.getByTestId('worksheets')).toContainText('Week 27')
+
+  const again = await work('Replant: a supplement, or all anew', {})
+  for (const input of calculationOf('replant')!.inputs)
+    if (!input.optional) await again.getByLabel(input.name, { exact: true }).fill(input.example)
+  await expect(again.getByTestId('worked')).toBeVisible()
+  await again.getByLabel('Title').fill('Gaps of June')
+  await again.getByRole('button', { name: 'Keep with the trial' }).click()
+  await expect(page.getByTestId('worksheets')).toContainText('Gaps of June')
+  expect((await fileOf(demo, CARROTS)).trial.amounts.sheets).toHaveLength(2)
+})
+
+test('the shelf: a product as it usually is, its label typed, taken into a trial, changed there later and not here', async ({
+  page,
+  demo,
+}) => {
+  await page.goto(`${demo.url}/`)
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await page.getByRole('combobox', { name: /Begin with one/ }).click()
+  await page.getByRole('option', { name: 'Gypsum', exact: true }).click()
+  const product = page.getByRole('region', { name: 'Gypsum' })
+  for (const [field, value] of [
+    ['Label maximum, whole season', '900'],
+    ['Protective equipment', 'dust mask'],
+  ] as const) {
+    await product.getByLabel(field).fill(value)
+    await product.getByLabel(field).blur()
+  }
+  await page.goto(`${demo.url}/trials/${CARROTS}/amounts`)
+  const form = await putOn(page, { goes: 'Every plot alike', product: 'Gypsum', rate: '400 kg/ha' })
+  await form.getByRole('button', { name: 'Put it on' }).click()
+  const before = await page.getByTestId('per-plot-dose-1-every').textContent()
+  await page.goto(`${demo.url}/shelf`)
+  await page.getByRole('button', { name: 'Gypsum', exact: true }).click()
+  await page.getByRole('region', { name: 'Gypsum' }).getByLabel('Label maximum, whole season').fill('350')
+  await page.getByRole('region', { name: 'Gypsum' }).getByLabel('Label maximum, whole season').blur()
+  await expect.poll(async () => ((await (await fetch(`${demo.url}/api/shelf`)).json()) as { items: ShelfItem[] }).items.find((each) => each.name === 'Gypsum')).toMatchObject({ body: { labelMaximumPerSeason: 350 } }) // prettier-ignore
+  await page.goto(`${demo.url}/trials/${CARROTS}/amounts`)
+  await expect(page.getByTestId('per-plot-dose-1-every')).toHaveText(before!)
+  await page.getByTestId('label-gypsum').locator('summary').first().click()
+  await expect(page.getByTestId('changed-on-shelf')).toContainText('The shelf says otherwise of: maximum for the season')
+  await page.getByRole('button', { name: 'Take it over' }).click()
+  await expect(page.getByText('the stated maximum is 350 kg/ha.')).toBeVisible()
 })

@@ -14,6 +14,7 @@ import {
   type BothWays,
   type School,
 } from '@canter/core/analysis'
+import { asWentOut } from '@canter/core/amounts'
 import { unpackTrial } from '@canter/core/exchange'
 import { TrialBook } from '@canter/core/numbers'
 import { formatByError, formatNumber, formatP, plural } from '@canter/core/quantity'
@@ -33,7 +34,9 @@ export function analyseCommand(args: readonly string[]): string {
   } catch (error) {
     throw new Error(`${file} cannot be read (${(error as { code?: string }).code ?? 'unknown reason'}).`)
   }
-  const { trial, layouts, records } = unpackTrial(bytes)
+  const { trial: planned, layouts, records } = unpackTrial(bytes)
+  const trial = asked.wentOut ? asWentOut(planned, asked.site === undefined ? layouts.map((layout) => layout.siteKey) : [asked.site]) : planned // prettier-ignore
+  if (asked.wentOut && trial === planned) throw new UsageError('Nothing is on record of what went out: leave --as-went-out away.')
   if (layouts.length === 0) throw new Error(`“${trial.question.title}” is not laid out yet: there are no plots to analyse.`)
   const all = [...trial.traits.observed, ...trial.traits.derived]
   const trait = all.find((each) => each.key === (asked.trait ?? trial.traits.response))
@@ -61,6 +64,8 @@ interface Asked {
   readonly visit: string | undefined
   readonly site: string | undefined
   readonly json: boolean
+  /** By the rates that went out, not those planned. */
+  readonly wentOut: boolean
 }
 
 function readArguments(args: readonly string[]): Asked {
@@ -73,10 +78,18 @@ function readArguments(args: readonly string[]): Asked {
         visit: { type: 'string' },
         site: { type: 'string' },
         json: { type: 'boolean', default: false },
+        'as-went-out': { type: 'boolean', default: false },
       },
     })
     if (positionals.length !== 1) throw new UsageError('Name one package: canter analyse PACKAGE.zip')
-    return { file: positionals[0]!, trait: values.trait, visit: values.visit, site: values.site, json: values.json }
+    return {
+      file: positionals[0]!,
+      trait: values.trait,
+      visit: values.visit,
+      site: values.site,
+      json: values.json,
+      wentOut: values['as-went-out'],
+    }
   } catch (error) {
     if (error instanceof UsageError) throw error
     throw new UsageError(error instanceof Error ? error.message : String(error))

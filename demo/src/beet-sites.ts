@@ -1,3 +1,4 @@
+import { autumnFeed } from './products.ts'
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
 import { traitSets, traitsOf } from '@canter/core/numbers'
@@ -115,10 +116,8 @@ const draft: TrialDraft = {
       protection: 'gloves, eye protection, dust mask when filling',
       overMaximumReason: '',
     },
-    common: [
-      { what: 'Triple superphosphate and potash', amount: '30 kg P/ha, 120 kg K/ha', when: 'October before' },
-      { what: 'Herbicide, two passes, whole trial', amount: 'label rate', when: 'May' },
-    ],
+    ...autumnFeed,
+    common: [{ what: 'Herbicide, two passes, whole trial', amount: 'label rate', when: 'May' }],
   },
   prices: {
     currency: '€',

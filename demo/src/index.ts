@@ -1,5 +1,5 @@
 import type { TrialContents } from '@canter/core/exchange'
-import type { ShelfItemDraft } from '@canter/core/trial'
+import { Product, type ShelfItemDraft } from '@canter/core/trial'
 import { carrots } from './carrots.ts'
 import { beetAtSites } from './beet-sites.ts'
 import { hornbeam } from './hornbeam.ts'
@@ -19,8 +19,12 @@ export function demoShelf(): ShelfItemDraft[] {
   const sites = contents.flatMap(({ trial }) =>
     trial.sites.map(({ name, soil, ground, facts }): ShelfItemDraft => ({ kind: 'site', name, body: { soil, ground, facts } })),
   )
-  const products = contents.flatMap(({ trial }): ShelfItemDraft[] =>
-    trial.amounts.supply ? [{ kind: 'product', name: trial.amounts.supply.product, body: trial.amounts.supply }] : [],
+  const products = contents.flatMap(({ trial: { amounts } }) =>
+    [...(amounts.supply ? [amounts.supply] : []), ...(amounts.products ?? [])].map((each): ShelfItemDraft => ({
+      kind: 'product',
+      name: each.product,
+      body: Product.parse(each),
+    })),
   )
   const all = [...sites, ...products]
   return all.filter((item, i) => all.findIndex((each) => each.kind === item.kind && each.name === item.name) === i)

@@ -1,3 +1,4 @@
+import { genericProduct, plainDose } from './products.ts'
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
 import { traitSets, traitsOf } from '@canter/core/numbers'
@@ -57,6 +58,10 @@ const having = (inoculant: string, phosphorus?: string): string[] =>
     .filter((each) => each.levels['inoculant'] === inoculant && (!phosphorus || each.levels['phosphorus'] === phosphorus))
     .map((each) => each.key)
 
+const INERT = { labelMaximumPerApplication: 100, labelMaximumPerSeason: 100, reentryHours: 0, preHarvestDays: 0, protection: 'gloves, dust mask' } // prettier-ignore
+const IN_FURROW = { amount: 5, measure: 'g/m', placement: 'furrow' as const, parts: [{ when: 'at planting', on: null, share: 100 }] }
+const inoculant = (product: string, perGram: number) => ({ ...genericProduct('Root fungus on granules'), ...INERT, product, live: { perGram, keepBelow: 18, useBy: '2026-09-30', openHours: 48 } }) // prettier-ignore
+
 const draft: TrialDraft = draftWith(
   'roots',
   {
@@ -110,15 +115,28 @@ const draft: TrialDraft = draftWith(
       supply: {
         product: 'Triple superphosphate',
         analysis: { P: 20 },
+        form: 'granules',
         applications: 1,
-        labelMaximumPerApplication: null,
-        labelMaximumPerSeason: null,
-        reentryHours: null,
-        preHarvestDays: null,
-        protection: '',
+        labelMaximumPerApplication: 300,
+        labelMaximumPerSeason: 300,
+        reentryHours: 0,
+        preHarvestDays: 0,
+        protection: 'gloves, dust mask when filling',
         overMaximumReason: '',
       },
-      common: [{ what: 'Compost, whole field', amount: '20 t/ha', when: 'February' }],
+      common: [],
+      products: [
+        { ...genericProduct('Composted manure'), key: 'compost', labelMaximumPerApplication: 30000, labelMaximumPerSeason: 30000, reentryHours: 0, preHarvestDays: 60 }, // prettier-ignore
+        { ...inoculant('Single-strain inoculant', 80), key: 'single' },
+        { ...inoculant('Mixed inoculant', 120), key: 'mixed' },
+        { ...genericProduct('Gypsum'), ...INERT, product: 'Clay carrier alone', analysis: {}, form: 'granules', key: 'clay' },
+      ],
+      doses: [
+        { ...plainDose('compost', 'compost'), amount: 20, measure: 't/ha', placement: 'incorporated', depth: 20, parts: [{ when: 'February', on: '2026-02-20', share: 100 }] }, // prettier-ignore
+        { ...plainDose('clay', 'clay'), to: { factor: 'inoculant', level: 'k1' }, ...IN_FURROW },
+        { ...plainDose('single', 'single'), to: { factor: 'inoculant', level: 'k2' }, ...IN_FURROW },
+        { ...plainDose('mixed', 'mixed'), to: { factor: 'inoculant', level: 'k3' }, ...IN_FURROW },
+      ],
     },
   },
 )

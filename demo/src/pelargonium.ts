@@ -8,6 +8,7 @@ import { normal, seededIds } from './ids.ts'
 import { crossed, kinds } from './levels.ts'
 import { draftWith, site } from './others.ts'
 import { CREW, GRADER } from './people.ts'
+import { genericProduct, plainDose } from './products.ts'
 
 const drench: Factor = {
   key: 'drench',
@@ -69,6 +70,36 @@ export function pelargonium(): TrialContents {
         response: 'height',
       },
       sites: [bench],
+      amounts: {
+        supply: null,
+        common: [{ what: 'Liquid feed with the water', amount: '100 mg N/L', when: 'from the second week, weekly' }],
+        products: [
+          {
+            ...genericProduct('Growth regulator, 4 g/L'),
+            key: 'regulator',
+            labelMeasure: 'L/ha',
+            labelMaximumPerApplication: 25,
+            labelMaximumPerSeason: 50,
+            reentryHours: 12,
+            preHarvestDays: 0,
+            protection: 'gloves, apron, eye protection when measuring out',
+            notAt: 'seedlings, or pots that are dry',
+          },
+        ],
+        doses: [
+          {
+            ...plainDose('drench', 'regulator'),
+            to: { factor: 'drench', level: null },
+            of: 'active ingredient',
+            measure: 'mg/L',
+            carrier: { amount: 60, measure: 'mL' },
+            carrierToAll: true,
+            tank: { holds: 10, dead: 0.2 },
+            placement: 'drench',
+            parts: [{ when: 'two weeks after potting', on: '2026-03-09', share: 100 }],
+          },
+        ],
+      },
     },
   )
   const trial = asTrial(draft, next(), '2026-01-28T09:00:00.000Z')

@@ -1,3 +1,4 @@
+import { autumnFeed } from './products.ts'
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
 import { traitSets, traitsOf } from '@canter/core/numbers'
@@ -68,8 +69,8 @@ export const sugarBeetDraft: TrialDraft = {
       protection: 'gloves, eye protection, dust mask when filling',
       overMaximumReason: '',
     },
+    ...autumnFeed,
     common: [
-      { what: 'Triple superphosphate and potash', amount: '30 kg P/ha, 120 kg K/ha', when: 'October before' },
       { what: 'Seed, one variety throughout', amount: '120 000 seeds/ha, 45 cm rows', when: '2 April' },
       { what: 'Herbicide, two passes, whole trial', amount: 'label rate', when: 'May' },
     ],

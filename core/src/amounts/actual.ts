@@ -1,6 +1,6 @@
 import { given, times, workedProduct, type Worked } from '../quantity/index.ts'
-import type { Actual, Amounts, Factor, Level, Treatments } from '../trial/index.ts'
-import { dosesOf, recipientsOf } from './doses.ts'
+import { nutrientOf, type Actual, type Amounts, type Factor, type Level, type Treatments } from '../trial/index.ts'
+import { byOwnAmount, dosesOf, recipientsOf } from './doses.ts'
 
 /** What a level was to get and what really went out, where that is on record. */
 export interface ActualRate {
@@ -22,14 +22,19 @@ export function actualRates(treatments: Treatments, amounts: WithActual, sites: 
   const records = (amounts.actual ?? []).filter((each) => sites.includes(each.site))
   return dosesOf(treatments, amounts).flatMap((dose) => {
     const own = records.filter((each) => each.dose === dose.key)
-    if (own.length === 0 || dose.to === null || dose.to.level !== null) return []
+    if (own.length === 0 || !byOwnAmount(dose)) return []
     return recipientsOf(dose, treatments).flatMap(({ factor, level, amount }): ActualRate[] => {
       if (!factor || !level || amount === 0) return []
       const mine = own.filter((each) => each.level === null || each.level === level.key)
       if (mine.length === 0) return []
       const share = sites.reduce((sum, site) => sum + shareAt(mine, site, dose.parts), 0) / sites.length
-      const planned = given('Planned', amount, dose.measure)
-      const actual = workedProduct('As it went out', dose.measure, [times(planned), times(given('Of what was planned', share, '%'))])
+      const planned = given('Planned', amount, dose.measure, nutrientOf(factor) ?? undefined)
+      const actual = workedProduct(
+        'As it went out',
+        dose.measure,
+        [times(planned), times(given('Of what was planned', share, '%'))],
+        nutrientOf(factor) ?? undefined,
+      )
       return [{ factor, level, planned, actual, deviation: share - 100 }]
     })
   })
@@ -44,8 +49,17 @@ function shareAt(records: readonly Actual[], site: string, parts: readonly { rea
   }, 0)
 }
 
+/** A trial with its rates as they went out at some sites; itself where nothing is on record. */
+export function asWentOut<Of extends { readonly treatments: Treatments; readonly amounts: WithActual }>(
+  trial: Of,
+  sites: readonly string[],
+): Of {
+  const rates = actualRates(trial.treatments, trial.amounts, sites)
+  return rates.length === 0 ? trial : { ...trial, treatments: withActualRates(trial.treatments, rates) }
+}
+
 /** The same treatments with their levels at the rates that went out: what follows from amounts follows those then. */
-export function withActualRates(treatments: Treatments, rates: readonly ActualRate[]): Treatments {
+function withActualRates(treatments: Treatments, rates: readonly ActualRate[]): Treatments {
   const of = new Map(rates.map((rate) => [`${rate.factor.key}:${rate.level.key}`, rate.actual.value]))
   return {
     ...treatments,

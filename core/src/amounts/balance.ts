@@ -26,7 +26,7 @@ export function balanceTreatments(treatments: Treatments, amounts: Dosed, site: 
   const varied = new Set([
     ...treatments.factors.flatMap((factor) => nutrientOf(factor) ?? []),
     ...totals.flatMap(({ rows }) =>
-      rows.flatMap(({ dose, recipient }) => (recipient.level && Nutrient.safeParse(dose.of).success ? [dose.of as Nutrient] : [])),
+      rows.flatMap(({ dose, recipient }) => (recipient.named && Nutrient.safeParse(dose.of).success ? [dose.of as Nutrient] : [])),
     ),
   ])
   const among = Nutrient.options.filter((each) => totals.some((total) => total.nutrients.has(each)) || brought.some((product) => product.has(each))) // prettier-ignore

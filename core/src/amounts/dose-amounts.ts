@@ -5,6 +5,7 @@ import {
   marksOn,
   Nutrient,
   nutrientName,
+  treatmentWith,
   type Amounts,
   type Dose,
   type Product,
@@ -34,7 +35,7 @@ export interface DoseRow {
   /** For one unit over the season, and at each pass. */
   readonly season: Quantities
   readonly passes: readonly Quantities[]
-  /** What carries it at each pass, mL for one unit; and the product in it, mg/L. */
+  /** What carries it at each pass, mL for one unit; and the active ingredient in it, mg/L: the product where it states none. */
   readonly carrier: Worked | null
   readonly strength: Worked | null
   /** kg/ha of product over the season; null where its weight is not known. */
@@ -98,14 +99,21 @@ export function doseAmounts(
     const product = productOf(amounts, dose.product)
     if (!product) continue
     for (const recipient of recipientsOf(dose, treatments)) {
-      const { factor, level } = recipient
+      const { factor, level, treatment } = recipient
       const seed = seedFor(recipient, treatments, amounts, size)
       const worked = workedDose({ dose, product, recipient, size, seed })
       if (typeof worked === 'string') {
         if (!problems.some((each) => each.dose === dose && each.problem === worked)) problems.push({ dose, problem: worked })
         continue
       }
-      rows.push({ ...worked, units: factor && level ? treated.filter((unit) => marks.get(unit.id)![factor.key] === level.key) : treated })
+      rows.push({
+        ...worked,
+        units: treated.filter((unit) =>
+          treatment
+            ? treatmentWith(marks.get(unit.id)!, treatments)?.key === treatment.key
+            : factor === null || marks.get(unit.id)![factor.key] === level!.key,
+        ),
+      })
     }
   }
   return { rows, problems }
@@ -147,12 +155,23 @@ export function workedDose({
   const passes = dose.parts.map((part) => forUnit(whole || dose.parts.length === 1 ? made : scaled(made, given('Part that goes on at this pass', part.share, '%')))) // prettier-ignore
   const season = forUnit(whole && dose.parts.length > 1 ? scaled(made, given('Passes', dose.parts.length, '')) : made)
   const first = passes[0]!
-  const strength =
-    carrier && first.mass ? workedProduct(`${product.product} in what is put on`, 'mg/L', [times(first.mass), over(carrier)]) : null
+  const strength = carrier && strengthOf(product, first, carrier)
   const massPerArea = season.mass ? workedProduct('Product over the season', 'kg/ha', [times(season.mass), over(size.area)]) : null
   const all = whole && dose.parts.length > 1 ? workedProduct(amount.label, base, [times(amount), times(given('Passes', dose.parts.length, ''))]) : amount // prettier-ignore
   const perArea = kind.basis === 'area' && !size.single ? leading(made, product) : perAreaOf(leading(season, product), size)
   return { dose, product, recipient, rate, amount: all, season, passes, carrier, strength, massPerArea, perArea: perArea?.unit === '/m²' ? null : perArea } // prettier-ignore
+}
+
+/** Of the active ingredient in what is put on, mg/L; of the product itself where it states none. */
+function strengthOf(product: Product, { mass, volume }: Quantities, carrier: Worked): Worked | null {
+  const content = contentOf(product)
+  if (!content) return mass && workedProduct(`${product.product} in what is put on`, 'mg/L', [times(mass), over(carrier)])
+  const of = isShare(content.unit) ? mass : volume
+  return of && workedProduct(`${product.active!.name} in what is put on`, 'mg/L', [times(of), times(content), over(carrier)])
+}
+
+function contentOf({ active, product }: Product): Worked | null {
+  return active && active.content !== null ? given(`${active.name} in ${product}`, active.content, active.measure) : null
 }
 
 /** What measured-out amounts are told in. */
@@ -220,11 +239,7 @@ function ofProduct(
     return { count, mass: workedProduct(label, measures.mass, [times(count), times(given('Weight of a kernel', kernelWeight, 'mg'))]), volume: null } // prettier-ignore
   }
   if (gives !== 'mass') return `A rate of ${nutrient.success ? nutrientName(nutrient.data).toLowerCase() : 'an active ingredient'} is a weight (kg/ha, g/m², mg/L); a rate of the product may be a volume.` // prettier-ignore
-  const share = nutrient.success
-    ? shareOf(product, nutrient.data)
-    : product.active && product.active.content !== null
-      ? given(`${product.active.name} in ${product.product}`, product.active.content, product.active.measure)
-      : null
+  const share = nutrient.success ? shareOf(product, nutrient.data) : contentOf(product)
   if (!share) return nutrient.success
       ? `${product.product} states no ${nutrient.data}: type its analysis in % ${nutrient.data}.`
       : `State what active ingredient ${product.product} has, and how much of it.` // prettier-ignore
@@ -263,12 +278,12 @@ export function leading({ mass, volume, count }: Quantities, product: Product): 
 }
 
 /** Seed that a unit of this level gets, g: of every plot alike, or with the same level. */
-function seedFor({ factor, level }: Recipient, treatments: Treatments, amounts: Dosed, size: UnitSize): Worked | null {
+function seedFor({ factor, level, treatment }: Recipient, treatments: Treatments, amounts: Dosed, size: UnitSize): Worked | null {
   const sown = dosesOf(treatments, amounts).flatMap((dose): Worked[] => {
     const product = productOf(amounts, dose.product)
     if (!product || (product.form !== 'seed' && dose.of !== 'seeds')) return []
     if (rateBasis(dose)?.basis === 'seed') return []
-    const recipient = recipientsOf(dose, treatments).find((each) => each.level === null || (each.level.key === level?.key && each.factor?.key === factor?.key)) // prettier-ignore
+    const recipient = recipientsOf(dose, treatments).find((each) => each.named === null || (each.named.key === (level ?? treatment)?.key && each.factor?.key === factor?.key)) // prettier-ignore
     const worked = recipient && workedDose({ dose, product, recipient, size })
     return worked && typeof worked !== 'string' && worked.season.mass ? [worked.season.mass] : []
   })

@@ -1,4 +1,14 @@
-import { SUPPLY, nutrientOf, type Amounts, type Dose, type Factor, type Level, type Product, type Treatments } from '../trial/index.ts'
+import {
+  SUPPLY,
+  nutrientOf,
+  type Amounts,
+  type Dose,
+  type Factor,
+  type Level,
+  type Product,
+  type Treatment,
+  type Treatments,
+} from '../trial/index.ts'
 
 /**
  * All that is put on in a trial: what its treatments' nutrient is given by stands first, in as many equal
@@ -7,7 +17,7 @@ import { SUPPLY, nutrientOf, type Amounts, type Dose, type Factor, type Level, t
 export function dosesOf({ factors }: Pick<Treatments, 'factors'>, { supply, doses }: Pick<Amounts, 'supply' | 'doses'>): Dose[] {
   const stated = doses ?? []
   const factor = factors.find((each) => nutrientOf(each) !== null)
-  if (!supply || !factor || stated.some((each) => each.to?.factor === factor.key && each.to.level === null)) return [...stated]
+  if (!supply || !factor || stated.some((each) => byOwnAmount(each, factor.key))) return [...stated]
   const { applications } = supply
   const main: Dose = {
     key: SUPPLY,
@@ -32,18 +42,42 @@ export function productOf({ supply, products }: Pick<Amounts, 'supply' | 'produc
   return key === SUPPLY ? (supply ?? undefined) : products?.find((each) => each.key === key)
 }
 
-/** Who gets a dose, and how much of it: one entry for each level, or one alone for every plot. */
+/** Who gets a dose, and how much of it: one entry for each level or treatment, or one alone for every plot. */
 export interface Recipient {
   readonly factor: Factor | null
   readonly level: Level | null
+  readonly treatment: Treatment | null
+  /** Of the level or treatment; null: of every plot. */
+  readonly named: { readonly key: string; readonly code: string; readonly name: string } | null
   /** In the dose's measure. */
   readonly amount: number
 }
 
-/** Levels that are no longer varied get nothing: what was said of them stays written, and comes to nothing. */
-export function recipientsOf({ to, amount }: Pick<Dose, 'to' | 'amount'>, { factors }: Pick<Treatments, 'factors'>): Recipient[] {
-  if (to === null) return [{ factor: null, level: null, amount: amount ?? 0 }]
+/** Levels and treatments that are there no more get nothing: what was said of them stays written, and comes to nothing. */
+export function recipientsOf(
+  { to, amount }: Pick<Dose, 'to' | 'amount'>,
+  { factors, list }: Pick<Treatments, 'factors' | 'list'>,
+): Recipient[] {
+  const nobody = { factor: null, level: null, treatment: null, named: null, amount: amount ?? 0 }
+  if (to === null) return [nobody]
+  if ('treatment' in to)
+    return list.filter((each) => each.key === to.treatment).map((treatment) => ({ ...nobody, treatment, named: treatment }))
   const factor = factors.find((each) => each.key === to.factor)
   const levels = factor?.levels.filter((each) => to.level === null || each.key === to.level) ?? []
-  return levels.map((level) => ({ factor: factor!, level, amount: amount ?? level.amount ?? 0 }))
+  return levels.map((level) => ({ ...nobody, factor: factor!, level, named: level, amount: amount ?? level.amount ?? 0 }))
+}
+
+/** Whether a treatment gets what goes to a recipient. */
+export function getsIt({ factor, level, treatment }: Recipient, of: Treatment): boolean {
+  return treatment ? treatment.key === of.key : factor === null || of.levels[factor.key] === level!.key
+}
+
+/** Whether it is each level of a factor that gets a dose, by its own amount. */
+export function byOwnAmount({ to }: Pick<Dose, 'to'>, factor?: string): boolean {
+  return to !== null && 'factor' in to && to.level === null && (factor === undefined || to.factor === factor)
+}
+
+/** The factor whose levels get it; none of every plot, and of a single treatment. */
+export function factorOf({ to }: Pick<Dose, 'to'>, { factors }: Pick<Treatments, 'factors'>): Factor | undefined {
+  return to !== null && 'factor' in to ? factors.find((each) => each.key === to.factor) : undefined
 }

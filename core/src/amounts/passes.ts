@@ -72,10 +72,11 @@ export function passesOf(rows: readonly DoseRow[], site: Site, treated: readonly
           const amounts = row.passes[i]!
           const each = leading(amounts, row.product)
           const or = each === amounts.mass ? (amounts.volume ?? amounts.count) : amounts.mass
-          return { row, name: row.recipient.level?.name ?? 'Every plot', each, or, carrier: row.carrier, all: forUnits(each, row.units.length, site.design.unit, 'site'), mix: mixOf(dose, row.carrier, each, row.units.length), units: row.units } // prettier-ignore
+          return { row, name: row.recipient.named?.name ?? `Every ${site.design.unit}`, each, or, carrier: row.carrier, all: forUnits(each, row.units.length, site.design.unit, 'site'), mix: mixOf(dose, row.carrier, each, row.units.length), units: row.units } // prettier-ignore
         }),
       ]
       const sums = turns.flatMap((turn) => turn.all ?? [])
+      const largest = sums.reduce((most, each) => (each.unit === 'kg' || each.unit === 'L' ? each.unit : most), sums[0]?.unit ?? '')
       const water = turns.flatMap((turn) => (turn.carrier ? [workedProduct(turn.carrier.label, 'L', [times(turn.carrier), times(given('Units', turn.units.length, ''))])] : [])) // prettier-ignore
       return [
         {
@@ -87,14 +88,15 @@ export function passesOf(rows: readonly DoseRow[], site: Site, treated: readonly
           when: part.when,
           on: part.on,
           turns,
-          all: sums.length === 0 ? given('Product in all', 0, leading(some.season, some.product).unit) : sums.length === 1 ? sums[0]! : workedSum('Product in all', sums[0]!.unit, sums), // prettier-ignore
+          all: sums.length === 0 ? given('Product in all', 0, leading(some.season, some.product).unit) : sums.length === 1 ? sums[0]! : workedSum('Product in all', largest, sums), // prettier-ignore
           carrier: water.length === 0 ? null : workedSum('Carrier in all', 'L', water),
         },
       ]
     })
   })
   const order = new Map(found.map((pass, i) => [pass, i]))
-  return found.sort((a, b) => (a.on && b.on ? a.on.localeCompare(b.on) : 0) || order.get(a)! - order.get(b)!)
+  const day = (pass: Pass): string => pass.on ?? '9999'
+  return found.sort((a, b) => day(a).localeCompare(day(b)) || order.get(a)! - order.get(b)!)
 }
 
 function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[]): Turn {
@@ -136,13 +138,13 @@ function mixOf(dose: DoseRow['dose'], carrier: Worked | null, each: Worked | nul
   }
 }
 
-/** What one unit gets, times so many of them: small measures for a block, large ones for a site. */
+/** Of a site from so much on it is told in kilograms or litres, g or mL. */
+const LARGE = 100
+
+/** What one unit gets, times so many of them. */
 export function forUnits(each: Worked, count: number, kind: string, of: 'block' | 'site'): Worked {
-  const large = of === 'site' ? { g: 'kg', mL: 'L' }[each.unit] : undefined
-  return workedProduct(of === 'site' ? 'Product for the site' : 'Product per block', large ?? each.unit, [
-    times(each),
-    times(given(`${kind}s`, count, '')),
-  ])
+  const larger = of === 'site' && each.value * count >= LARGE ? { g: 'kg', mL: 'L' }[each.unit] : undefined
+  return workedProduct(of === 'site' ? 'Product for the site' : 'Product per block', larger ?? each.unit, [times(each), times(given(`${kind}s`, count, ''))]) // prettier-ignore
 }
 
 /** What has to be done between two passes that follow one another with the same tools. */

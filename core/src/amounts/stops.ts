@@ -39,7 +39,7 @@ export function missingOfLabel(product: Product): string[] {
 export function stopsOf(row: DoseRow, size: UnitSize, visits: readonly PlannedVisit[]): string[] {
   const { product, dose, recipient } = row
   if (row.rate.value === 0) return []
-  const name = recipient.level ? `${recipient.level.name}: ${product.product}` : product.product
+  const name = recipient.named ? `${recipient.named.name}: ${product.product}` : product.product
   const missing = missingOfLabel(product)
   const dated = dose.parts.filter((part) => part.on !== null)
   return [
@@ -73,12 +73,18 @@ function overMaximum({ product, passes, season, dose }: DoseRow, size: UnitSize,
     { most: product.labelMaximumPerSeason, of: perArea(season) ?? NaN, when: 'for the season' },
   ]
   // Of what each pot gets a maximum by area says little; that it is by hand to be held against the label is told among the cautions.
-  if (rateBasis(dose)?.basis === 'unit' && size.single) return []
+  if (byEach(dose) && size.single) return []
   return checks.flatMap(({ most, of, when }) =>
     most !== null && of > most * (1 + 1e-9)
       ? [`${name} comes to ${unit(formatPlain(of, 4))} of product ${when}; the stated maximum is ${unit(formatPlain(most, 6))}.`]
       : [],
   )
+}
+
+/** Whether it is so much for each plant or pot, and no rate by area. */
+function byEach({ measure, carrier }: DoseRow['dose']): boolean {
+  const { basis } = rateBasis({ measure, carrier })!
+  return basis === 'unit' || (basis === 'solution' && rateBasis({ measure: carrier!.measure, carrier: null })?.basis === 'unit')
 }
 
 /** Below this a dry product cannot be spread evenly over a plot, g/m²: some grains in a hand's breadth. */
@@ -96,8 +102,7 @@ export function doseCautions(row: DoseRow): string[] {
       : form!.mixed === null && product.form !== 'seed'
   const perPass = perArea === null ? null : perArea / dose.parts.length
   const band = dose.band && massPerArea ? (massPerArea.value * dose.band.spacing) / dose.band.width : null
-  const checkByHand =
-    rateBasis(dose)?.basis === 'unit' && (product.labelMaximumPerApplication !== null || product.labelMaximumPerSeason !== null)
+  const checkByHand = byEach(dose) && (product.labelMaximumPerApplication !== null || product.labelMaximumPerSeason !== null)
   return [
     placementOf(dose.placement).caution,
     ...(band === null ? [] : [`In its bands it stands as if ${withUnit(formatPlain(band, 3), 'kg/ha')} of product were spread: ${formatPlain(dose.band!.spacing / dose.band!.width, 3)} times as much as over all.`]), // prettier-ignore

@@ -1,5 +1,6 @@
 import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
 import { formOf, Nutrient, nutrientName, nutrientOf, type Site, type Treatment, type Treatments } from '../trial/index.ts'
+import { getsIt } from './doses.ts'
 import { doseAmounts, shareOf, sizeOf, type Dosed, type DoseRow } from './dose-amounts.ts'
 
 /** All that one treatment gets over the season: what every plot gets, and what comes with its levels. */
@@ -30,7 +31,7 @@ export function treatmentTotals(treatments: Treatments, amounts: Dosed, site: Si
   const size = sizeOf(site)
   const list = treatments.list.filter((each) => !site.without.includes(each.key) && each.role !== 'shown')
   const totals = list.map((treatment): TreatmentTotal => {
-    const mine = rows.filter(({ recipient: { factor, level } }) => factor === null || treatment.levels[factor.key] === level!.key)
+    const mine = rows.filter(({ recipient }) => getsIt(recipient, treatment))
     const nutrients = new Map<Nutrient, Worked>()
     for (const nutrient of Nutrient.options) {
       const parts = mine.flatMap((row) => {
@@ -40,7 +41,7 @@ export function treatmentTotals(treatments: Treatments, amounts: Dosed, site: Si
         const label = `${nutrient} from ${row.product.product}`
         return [size.single ? workedProduct(label, 'mg', [times(of), times(share)], nutrient) : workedProduct(label, 'kg/ha', [times(of), times(share), over(size.area)], nutrient)] // prettier-ignore
       })
-      if (parts.length > 0) nutrients.set(nutrient, parts.length === 1 ? { ...parts[0]!, label: `${nutrient} in all` } : workedSum(`${nutrient} in all`, size.single ? 'mg' : 'kg/ha', parts)) // prettier-ignore
+      if (parts.length > 0) nutrients.set(nutrient, parts.length === 1 ? { ...parts[0]!, label: `${nutrient} in all` } : { ...workedSum(`${nutrient} in all`, size.single ? 'mg' : 'kg/ha', parts), of: nutrient }) // prettier-ignore
     }
     return { treatment, nutrients, water: waterOf(mine, rows, size.area), rows: mine }
   })
@@ -50,7 +51,7 @@ export function treatmentTotals(treatments: Treatments, amounts: Dosed, site: Si
   const differsAlsoIn = nutrients.filter(
     (each) => !varied.has(each) && unequal(totals.map((total) => total.nutrients.get(each)?.value ?? 0)),
   )
-  const waterVaried = rows.some((row) => row.product.form === 'water' && row.recipient.level !== null)
+  const waterVaried = rows.some((row) => row.product.form === 'water' && row.recipient.named !== null)
   const watersDiffer = !waterVaried && unequal(totals.map((total) => total.water?.value ?? 0))
   return { totals, nutrients, differsAlsoIn, watersDiffer, flags: [...unmatched(treatments, rows), ...carriers(rows, watersDiffer, totals), ...wetters(rows, list), ...shapes(treatments, rows)] } // prettier-ignore
 }
@@ -81,7 +82,7 @@ function variedNutrients({ factors }: Treatments, rows: readonly DoseRow[]): Set
   }
   for (const { dose, recipient } of rows) {
     const of = Nutrient.safeParse(dose.of)
-    if (recipient.level !== null && of.success) found.add(of.data)
+    if (recipient.factor !== null && of.success) found.add(of.data)
   }
   return found
 }
@@ -89,7 +90,8 @@ function variedNutrients({ factors }: Treatments, rows: readonly DoseRow[]): Set
 /** Sources of one nutrient or active ingredient that are not compared at one rate of it. */
 function unmatched({ factors }: Treatments, rows: readonly DoseRow[]): string[] {
   return factors.flatMap((factor) => {
-    if (nutrientOf(factor)) return []
+    // Of a ladder of rates the rate is what is asked about.
+    if (factor.kind === 'rate') return []
     const own = rows.filter((row) => row.recipient.factor?.key === factor.key && row.rate.value > 0)
     const measured = [...new Set(own.map((row) => row.dose.of))].filter((of) => of !== 'product' && of !== 'seeds')
     return measured.flatMap((of) => {
@@ -109,7 +111,7 @@ function unmatched({ factors }: Treatments, rows: readonly DoseRow[]): string[] 
 function carriers(rows: readonly DoseRow[], differ: boolean, totals: readonly TreatmentTotal[]): string[] {
   if (!differ) return []
   const most = Math.max(...totals.map((each) => each.water?.value ?? 0))
-  const carrying = [...new Set(rows.filter((row) => row.carrier && row.recipient.level !== null && !row.dose.carrierToAll).map((row) => row.product.product))] // prettier-ignore
+  const carrying = [...new Set(rows.filter((row) => row.carrier && row.recipient.named !== null && !row.dose.carrierToAll).map((row) => row.product.product))] // prettier-ignore
   return carrying.length === 0
     ? []
     : [
@@ -120,9 +122,9 @@ function carriers(rows: readonly DoseRow[], differ: boolean, totals: readonly Tr
 /** A wetter or oil that comes with some levels and not with others. */
 function wetters(rows: readonly DoseRow[], list: readonly Treatment[]): string[] {
   return rows
-    .filter((row) => formOf(row.product)?.wets && row.recipient.level !== null && row.rate.value > 0)
-    .filter(({ recipient: { factor, level } }) => list.some((each) => each.levels[factor!.key] !== level!.key))
-    .map((row) => `${row.product.product} goes with ${row.recipient.level!.name} and not with all: what it does by itself is not told apart. Put it with the carrier of all.`) // prettier-ignore
+    .filter((row) => formOf(row.product)?.wets && row.recipient.named !== null && row.rate.value > 0)
+    .filter(({ recipient }) => list.some((each) => !getsIt(recipient, each)))
+    .map((row) => `${row.product.product} goes with ${row.recipient.named!.name} and not with all: what it does by itself is not told apart. Put it with the carrier of all.`) // prettier-ignore
 }
 
 /** One factor's levels in different forms: a solution here, grains there. */

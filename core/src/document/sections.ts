@@ -54,7 +54,14 @@ const traits: Section = {
 const amounts: Section = {
   name: 'Amounts',
   schema: Amounts,
-  fields: { supply: 'product', common: 'what every plot gets', sheets: 'worksheets', products: 'products', doses: 'what is put on', actual: 'what really went out' },
+  fields: {
+    supply: 'product',
+    common: 'what every plot gets',
+    sheets: 'worksheets',
+    products: 'products',
+    doses: 'what is put on',
+    actual: 'what really went out',
+  },
 }
 
 const prices: Section = {

@@ -87,8 +87,8 @@ const Band = z
 export const Dose = z
   .object({
     key,
-    /** Every plot alike; or a level of a factor; or each of its levels by that level's own amount. */
-    to: z.object({ factor: key, level: key.nullable() }).nullable(),
+    /** Every plot alike; or a level of a factor; or each of its levels by that level's own amount; or one treatment alone. */
+    to: z.union([z.object({ factor: key, level: key.nullable() }), z.object({ treatment: key })]).nullable(),
     product: key,
     /** What the amount is of. */
     of: z.union([z.enum(['product', 'active ingredient', 'seeds']), Nutrient]),
@@ -126,7 +126,7 @@ export const Dose = z
     const sum = parts.reduce((total, each) => total + each.share, 0)
     if (Math.abs(sum - 100) > 0.05) context.addIssue({ code: 'custom', path: ['parts'], message: `The parts come to ${Number(sum.toPrecision(6))} %, not to 100 %.` }) // prettier-ignore
     if (band && !placementOf(placement).inBand) context.addIssue({ code: 'custom', path: ['band'], message: 'A band is of what is put on in bands or furrows.' }) // prettier-ignore
-    if (amount === null && (to === null || to.level !== null)) context.addIssue({ code: 'custom', path: ['amount'], message: 'Give the amount.' }) // prettier-ignore
+    if (amount === null && !(to !== null && 'factor' in to && to.level === null)) context.addIssue({ code: 'custom', path: ['amount'], message: 'Give the amount.' }) // prettier-ignore
   })
   .meta({ id: 'Dose' })
 export type Dose = z.infer<typeof Dose>

@@ -103,7 +103,7 @@ export const Product = z
     notAt: optionalText('Not to be put on', 300).nullish(),
     /** What salt, scorch or poisoning to mind. */
     harm: optionalText('Salt and scorch', 500).nullish(),
-    /** mg/L above which it harms the crop. */
+    /** mg/L of the active ingredient, or of a product that states none, above which it harms the crop. */
     harmAbove: z.number().positive().nullish(),
     hygiene: HygieneClass.nullish(),
     /** For how many seasons one rate is meant. */

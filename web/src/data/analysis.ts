@@ -1,3 +1,4 @@
+import { asWentOut } from '@canter/core/amounts'
 import type { DecisionOutcome, SiteRanking } from '@canter/core/decision'
 import type { PlanEfficiency } from '@canter/core/design'
 import type { OtherLie } from '@canter/core/ground'
@@ -20,6 +21,8 @@ export interface AnalysisAsked {
   readonly observer?: string | null
   /** How else than by itself it is to be analysed. */
   readonly options?: Partial<AnalysisOptions> | undefined
+  /** With rates as they went out instead of as planned. */
+  readonly rates?: 'out' | undefined
 }
 
 /** Under what name the work on an answer runs. */
@@ -29,6 +32,15 @@ export function workKey(trial: string, what: 'answer' | 'schools' | 'dates', ask
 
 function chosenOf({ layouts }: Pick<OpenTrial, 'layouts'>, asked: AnalysisAsked | null) {
   return asked === null ? [] : layouts.filter((layout) => asked.site === null || layout.siteKey === asked.site)
+}
+
+/** The trial as it is asked about: by its planned rates, or as they went out where that is on record. */
+function trialAsked<Of extends Pick<OpenTrial['trial'], 'treatments' | 'amounts'>>(
+  trial: Of,
+  asked: AnalysisAsked | null,
+  chosen: readonly Layout[],
+): Of {
+  return asked?.rates === 'out' ? asWentOut(trial, chosen.map((layout) => layout.siteKey)) : trial // prettier-ignore
 }
 
 export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layouts'>, asked: AnalysisAsked | null) {
@@ -42,7 +54,7 @@ export function useAnalysis({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layou
       const observations = await book().observations(trial.id, trait, visit, observer)
       return longWork<AnalysisAnswer>(workKey(trial.id, 'answer', asked), (worker, report) =>
         worker.analyse(
-          trial,
+          trialAsked(trial, asked, chosen),
           [...chosen],
           observations,
           trait,
@@ -73,7 +85,14 @@ export function useSchools({ trial, layouts }: Pick<OpenTrial, 'trial' | 'layout
       const { trait, visit, observer = null } = asked!
       const observations = await book().observations(trial.id, trait, visit, observer)
       return longWork(workKey(trial.id, 'schools', asked), (worker, report) =>
-        worker.schools(trial, [...chosen], observations, trait, JSON.stringify([trial.id, trial.version, count, key]), report),
+        worker.schools(
+          trialAsked(trial, asked, chosen),
+          [...chosen],
+          observations,
+          trait,
+          JSON.stringify([trial.id, trial.version, count, key]),
+          report,
+        ),
       )
     },
     enabled: asked !== null && chosen.length > 0,
@@ -100,7 +119,7 @@ export function useOverDates(
         visits.map(async (visit) => ({ visit, observations: await book().observations(trial.id, trait, visit, observer) })),
       )
       return longWork<DatesAnswer>(workKey(trial.id, 'dates', asked), (worker, report) =>
-        worker.overDates(trial, [...chosen], readings, trait, report),
+        worker.overDates(trialAsked(trial, asked, chosen), [...chosen], readings, trait, report),
       )
     },
     enabled: asked !== null && chosen.length > 0,

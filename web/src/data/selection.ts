@@ -19,6 +19,8 @@ export type SelectionKey =
   | 'sites'
   | 'visits'
   | 'school'
+  | 'rates'
+  | 'pass'
   | 'by'
   | 'as'
   | 'sheet'

@@ -10,11 +10,11 @@ import {
   workedDose,
 } from '@canter/core/amounts'
 import { figure, formatPlain, parseQuantity, workingLine } from '@canter/core/quantity'
-import type {
-  nutrientOf} from '@canter/core/trial';
+import type { nutrientOf } from '@canter/core/trial'
 import {
   bareProduct,
   Dose,
+  isInside,
   Nutrient,
   nutrientName,
   placementOf,
@@ -53,10 +53,14 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
   const [problem, setProblem] = useState<string | null>(null)
   const [busy, setBusy] = useState(false)
   const { values } = form
+  // What a trial has is not offered again from the shelf, nor what is on the shelf as it usually is.
+  const had = [...(trial.amounts.supply ? [{ value: `own:${SUPPLY}`, label: trial.amounts.supply.product }] : []), ...own.map((each) => ({ value: `own:${each.key}`, label: each.product }))] // prettier-ignore
+  const kept = shelf.flatMap((item) => (item.kind === 'product' && !had.some((each) => each.label === item.name) ? [{ value: `shelf:${item.id}`, label: item.name }] : [])) // prettier-ignore
+  const usual = genericProducts.flatMap(({ product }) => ([...had, ...kept].some((each) => each.label === product) ? [] : [{ value: `usual:${product}`, label: product }])) // prettier-ignore
   const offered = [
-    { group: 'In this trial', items: [...(trial.amounts.supply ? [{ value: `own:${SUPPLY}`, label: trial.amounts.supply.product }] : []), ...own.map((each) => ({ value: `own:${each.key}`, label: each.product }))] }, // prettier-ignore
-    { group: 'From the shelf', items: shelf.flatMap((item) => (item.kind === 'product' ? [{ value: `shelf:${item.id}`, label: item.name }] : [])) }, // prettier-ignore
-    { group: 'As such things usually are', items: genericProducts.map(({ product }) => ({ value: `usual:${product}`, label: product })) },
+    { group: 'In this trial', items: had },
+    { group: 'From the shelf', items: kept },
+    { group: 'As such things usually are', items: usual },
     { group: 'Another', items: [{ value: NEW, label: 'One to be named …' }] },
   ].filter((each) => each.items.length > 0)
   const taken = new Set([SUPPLY, ...own.map((each) => each.key)])
@@ -72,6 +76,8 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
     ...(factor.measure === '' ? [] : [{ value: `own:${factor.key}`, label: `${factor.name}: each level by its own amount` }]),
     ...factor.levels.map((level) => ({ value: `level:${factor.key}:${level.key}`, label: `${factor.name}: ${level.name}` })),
   ])
+  // A treatment of its own has no level of some factor, and what it gets is its own too.
+  const outside = trial.treatments.list.filter((each) => !isInside(each, factors)).map((each) => ({ value: `treatment:${each.key}`, label: each.name })) // prettier-ignore
   const parsed = values.rate.trim() === '' ? null : parseRate(values.rate)
   const row = (i: number, patch: Partial<Values['parts'][number]>) => form.setFieldValue('parts', values.parts.map((each, at) => (at === i ? { ...each, ...patch } : each))) // prettier-ignore
   return (
@@ -95,7 +101,7 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
           label="Goes on"
           searchable
           allowDeselect={false}
-          data={[{ value: EVERY, label: `Every ${site.design.unit} alike` }, ...levels]}
+          data={[{ value: EVERY, label: `Every ${site.design.unit} alike` }, ...levels, ...outside]}
           value={values.to}
           onChange={(to) => {
             const own = to?.startsWith('own:') ? factors.find((each) => `own:${each.key}` === to) : undefined
@@ -237,7 +243,7 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
         {typeof worked === 'string'
           ? worked
           : worked && recipient
-            ? `${recipient.level ? `${recipient.level.name}, ` : ''}one ${site.design.unit}: ${figure(leading(worked.season, worked.product), system)} over the season. ${workingLine(leading(worked.season, worked.product), system)}`
+            ? `${recipient.named ? `${recipient.named.name}, ` : ''}one ${site.design.unit}: ${figure(leading(worked.season, worked.product), system)} over the season. ${workingLine(leading(worked.season, worked.product), system)}`
             : (wrong.whole ?? '')}
       </p>
       {problem && (
@@ -284,7 +290,13 @@ function valuesOf(dose: Dose | null): Values {
   const to = dose?.to
   const words = (value: number, measure: string): string => `${formatPlain(value, 6)} ${measure}`
   return {
-    to: !to ? EVERY : to.level === null ? `own:${to.factor}` : `level:${to.factor}:${to.level}`,
+    to: !to
+      ? EVERY
+      : 'treatment' in to
+        ? `treatment:${to.treatment}`
+        : to.level === null
+          ? `own:${to.factor}`
+          : `level:${to.factor}:${to.level}`,
     product: dose ? `own:${dose.product}` : '',
     name: '',
     rate: dose && dose.amount !== null ? typedRate({ ...dose, amount: dose.amount }) : '',
@@ -374,7 +386,7 @@ function draftOf(
   return {
     problems,
     dose: {
-      to: kind === EVERY ? null : { factor: factor!, level: own ? null : level! },
+      to: kind === EVERY ? null : kind === 'treatment' ? { treatment: factor! } : { factor: factor!, level: own ? null : level! },
       product,
       of: values.of as Dose['of'],
       amount: rate.amount,

@@ -1,4 +1,4 @@
-import { doseCautions, forUnits, leading, rateInWords, type DoseRow } from '@canter/core/amounts'
+import { doseCautions, factorOf, forUnits, leading, rateInWords, type DoseRow } from '@canter/core/amounts'
 import { factorColours, swatchFill } from '@canter/core/ground'
 import { figure, workingChain, type UnitSystem, type Worked } from '@canter/core/quantity'
 import { Nutrient, placementOf, SUPPLY, type Dose, type Treatments, type Unit } from '@canter/core/trial'
@@ -21,7 +21,8 @@ interface DoseTableProps {
 /** One thing that is put on: who gets it, how much of it a plot gets at each pass, and the site. */
 export function DoseTable({ dose, rows, problems, treatments, unit, blocks, system, onChange, onRemove }: DoseTableProps) {
   const [shown, setShown] = useState<Worked | null>(null)
-  const factor = treatments.factors.find((each) => each.key === dose.to?.factor)
+  const factor = factorOf(dose, treatments)
+  const { to } = dose
   const colours = factor ? factorColours(treatments, factor) : null
   const controls = new Set(
     treatments.list.flatMap((each) => (each.role === 'untreated control' && factor ? [each.levels[factor.key]] : [])),
@@ -53,7 +54,13 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
         <h3>{name || 'Product not known'}</h3>
         <span className="small quiet">
           {[
-            factor ? (dose.to!.level === null ? `each level of ${factor.name.toLowerCase()}` : (factor.levels.find((each) => each.key === dose.to!.level)?.name ?? 'a level that is no longer varied')) : `every ${unit} alike`, // prettier-ignore
+            to === null
+              ? `every ${unit} alike`
+              : 'treatment' in to
+                ? (treatments.list.find((each) => each.key === to.treatment)?.name ?? 'a treatment that is there no more')
+                : to.level === null
+                  ? `each level of ${(factor?.name ?? to.factor).toLowerCase()}`
+                  : (factor?.levels.find((each) => each.key === to.level)?.name ?? 'a level that is no longer varied'),
             dose.amount === null ? '' : rateInWords({ ...dose, amount: dose.amount }),
             placementOf(dose.placement).name.toLowerCase(),
             parts.length === 1 ? [parts[0]!.when, parts[0]!.on].filter(Boolean).join(', ') : `${parts.length} passes`,
@@ -97,19 +104,19 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
             {rows.map((row) => {
               const each = leading(row.passes[0]!, row.product)
               const other = each === row.passes[0]!.mass ? row.passes[0]!.volume : null
-              const { level } = row.recipient
+              const { level, named } = row.recipient
               const inBlock = row.units.length > 0 && row.units.length % blocks === 0 ? row.units.length / blocks : 0
               return (
-                <tr key={level?.key ?? 'every'}>
+                <tr key={named?.key ?? 'every'}>
                   <td>
                     {level && <span className="swatch" style={{ background: swatchFill(colours!.get(level.key)) }} />}
-                    {level ? level.code : `every ${unit}`}
+                    {named ? named.code : `every ${unit}`}
                     {level && controls.has(level.key) && row.rate.value === 0 && <span className="quiet"> control, treated first</span>}
                   </td>
                   <td className="number">{button(row.rate)}</td>
                   {by && <td className="number">{button(row.perArea)}</td>}
                   <td className="number">
-                    {button(each, `per-plot-${dose.key === SUPPLY ? '' : `${dose.key}-`}${level?.code ?? 'every'}`)}
+                    {button(each, `per-plot-${dose.key === SUPPLY ? '' : `${dose.key}-`}${named?.code ?? 'every'}`)}
                     {other && other.value > 0 && <div className="small">{button(other)}</div>}
                   </td>
                   {carried && <td className="number">{row.rate.value > 0 || dose.carrierToAll ? button(row.carrier) : '–'}</td>}

@@ -4,6 +4,7 @@ import { dayInWords, type Site, type Trial, type Unit } from '@canter/core/trial
 import { Fragment } from 'react'
 import { Link } from 'react-router'
 import { usePerson } from '../data/queries.ts'
+import { useSelection } from '../data/selection.ts'
 import type { Saved } from '../data/saving.ts'
 import { CommitText } from './commit-text.tsx'
 import classes from './doses.module.css'
@@ -20,6 +21,7 @@ interface PassListProps {
 /** Every pass in the order of its day: its sheet to print, what stops it, and what really went out. */
 export function PassList({ trial, site, rows, treated, onReason }: PassListProps) {
   const { units: system } = usePerson()
+  const selection = useSelection()
   const passes = passesOf(rows, site, treated)
   const size = sizeOf(site)
   const visits = plannedVisits(trial)
@@ -55,13 +57,24 @@ export function PassList({ trial, site, rows, treated, onReason }: PassListProps
                 {figure(pass.all, system)}
                 {pass.carrier ? ` in ${figure(pass.carrier, system)}` : ''}
               </span>
-              {refusal ? (
-                <span className="small quiet">sheet stopped</span>
-              ) : (
-                <Link to={`/trials/${trial.id}/sheet?site=${site.key}&pass=${pass.key}`} className="small">
-                  Mixing sheet to print
-                </Link>
-              )}
+              <span className={classes.acts}>
+                <button
+                  type="button"
+                  className="link-button small"
+                  aria-pressed={selection.get('pass') === pass.key}
+                  aria-label={`Show ${pass.product.product}${pass.dose.parts.length > 1 ? `, pass ${pass.part + 1}` : ''} on the plan`}
+                  onClick={() => selection.set({ pass: pass.key })}
+                >
+                  On the plan
+                </button>
+                {refusal ? (
+                  <span className="small quiet">sheet stopped</span>
+                ) : (
+                  <Link to={`/trials/${trial.id}/sheet?site=${site.key}&pass=${pass.key}`} className="small">
+                    Mixing sheet to print
+                  </Link>
+                )}
+              </span>
               {stops.length > 0 && first && (
                 <div style={{ gridColumn: '1 / -1' }}>
                   {stops.map((text) => (

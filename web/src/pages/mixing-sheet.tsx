@@ -3,6 +3,7 @@ import {
   cleanOut,
   doseAmounts,
   doseCautions,
+  factorOf,
   mixingOrder,
   passesOf,
   plannedVisits,
@@ -64,7 +65,7 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
     )
   }
   const { product, dose } = pass
-  const factor = trial.treatments.factors.find((each) => each.key === dose.to?.factor)
+  const factor = factorOf(dose, trial.treatments)
   const colours = factor ? factorColours(trial.treatments, factor) : null
   const carried = pass.turns.some((turn) => turn.carrier)
   const cleaned = cleanOut(passes[at - 1]?.product ?? null, product)
@@ -103,13 +104,13 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
         </thead>
         <tbody>
           {pass.turns.map((turn, i) => (
-            <tr key={turn.row?.recipient.level?.key ?? turn.name}>
+            <tr key={turn.row?.recipient.named?.key ?? turn.name}>
               <td>{i + 1}</td>
               <td>
                 {turn.row?.recipient.level && (
                   <span className="swatch" style={{ background: swatchFill(colours!.get(turn.row.recipient.level.key)) }} />
                 )}
-                <strong>{turn.row?.recipient.level?.code ?? turn.name}</strong> {turn.row?.recipient.level ? turn.name : ''}
+                <strong>{turn.row?.recipient.named?.code ?? turn.name}</strong> {turn.row?.recipient.named ? turn.name : ''}
               </td>
               <td className="number">
                 <strong>{turn.each ? plain(turn.each) : 'nothing'}</strong>

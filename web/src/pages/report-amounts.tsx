@@ -30,14 +30,14 @@ export function AmountsInReport({ open: { known: trial, site, layout } }: { open
       {doses.map((dose) => {
         const own = rows.filter((row) => row.dose === dose)
         const stops = [...new Set(own.flatMap((row) => stopsOf(row, size, visits)))]
-        const factor = treatments.factors.find((each) => each.key === dose.to?.factor)
+        const { to } = dose
         return (
           <p key={dose.key} className="small">
             {own[0]!.product.product}, {placementOf(dose.placement).name.toLowerCase()}, {counted(dose.parts.length, 'application')}
-            {factor ? '' : ', every plot alike'}
+            {to === null ? `, every ${site.design.unit} alike` : ''}
             {dose.amount === null ? '' : `: ${rateInWords({ ...dose, amount: dose.amount })}`}
-            {own.some((row) => row.perArea && row.recipient.level) &&
-              `; in the season ${own.flatMap((row) => (row.perArea ? [`${row.recipient.level?.code ?? ''} ${figure(row.perArea, system)}`] : [])).join(', ')} of product`}
+            {own.some((row) => row.perArea && row.recipient.named) &&
+              `; in the season ${own.flatMap((row) => (row.perArea ? [`${row.recipient.named?.code ?? ''} ${figure(row.perArea, system)}`] : [])).join(', ')} of product`}
             .{dose.reason && stops.length > 0 ? ` ${stops.join(' ')} Put on all the same, because: ${dose.reason}.` : ''}
           </p>
         )

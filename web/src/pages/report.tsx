@@ -246,7 +246,10 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
             marks={groundMarks(layout.units, ground)}
             measure={system === 'us' ? { name: 'ft', metres: 0.3048 } : { name: 'm', metres: 1 }}
             looks={looksOf((unit) =>
-              base({ open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system }, unit),
+              base(
+                { open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system, pass: null },
+                unit,
+              ),
             )}
             selected={null}
             onSelect={() => undefined}

@@ -51,11 +51,12 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
   const extent = useMemo(() => siteExtent(units, site.ground), [site.ground, units])
   const marks = useMemo(() => groundMarks(units, site.ground), [site.ground, units])
   const colours = treatmentColours(trial.treatments)
+  const pass = selection.get('pass')
   const look = useMemo(() => {
-    const ground: Ground = { open, views, trait, analysis, colours, system }
+    const ground: Ground = { open, views, trait, analysis, colours, system, pass }
     const { of, key, rests } = colouring.look(ground)
-    return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, open, system, trait, rests] }
-  }, [analysis, colouring, colours, open, system, trait, views])
+    return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, open, pass, system, trait, rests] }
+  }, [analysis, colouring, colours, open, pass, system, trait, views])
   const working = step === 'ground' && !asTable && units.length > 0
   const [layer, setLayer] = useState<SVGGElement | null>(null)
   const { set } = selection

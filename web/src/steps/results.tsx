@@ -12,7 +12,8 @@ import {
   type TermResult,
 } from '@canter/core/analysis'
 import { comparisonMethods } from '@canter/core/statistics'
-import type { UnitSystem } from '@canter/core/quantity'
+import { actualRates, asWentOut, type ActualRate } from '@canter/core/amounts'
+import { figure, formatPlain, type UnitSystem } from '@canter/core/quantity'
 import { asOf, visitsOf, type Treatments } from '@canter/core/trial'
 import { SegmentedControl, Select } from '@mantine/core'
 import { useState } from 'react'
@@ -46,7 +47,10 @@ export function ResultsStep() {
   const visit = visits.includes(open.visit.key) ? open.visit.key : (visits.at(-1) ?? open.visit.key)
   const together = layouts.length > 1 && selection.get('sites') !== 'one'
   const overDates = visits.length > 1 && selection.get('visits') === 'all'
-  const asked = { trait: trait.key, visit, site: together ? null : site.key, observer: selection.get('observer') }
+  const looked = layouts.map((layout) => layout.siteKey).filter((key) => together || key === site.key)
+  const out = actualRates(trial.treatments, trial.amounts, looked)
+  const rates = out.length > 0 && selection.get('rates') === 'out' ? ('out' as const) : undefined
+  const asked = { trait: trait.key, visit, site: together ? null : site.key, observer: selection.get('observer'), rates }
   // The other way where practitioners differ, if somebody wants to see it.
   const school = selection.get('school')
   const { data: schools } = useSchools(open, school === null ? null : asked)
@@ -146,7 +150,7 @@ export function ResultsStep() {
     )
   }
   const { without: analysis } = answer.both
-  const { treatments } = asOf({ treatments: trial.treatments, layouts: [] }, answer.settled.day)
+  const { treatments } = asOf({ treatments: (rates ? asWentOut(trial, looked) : trial).treatments, layouts: [] }, answer.settled.day)
   const limited = [limitA && { trait: limitA, answer: ofA }, limitB && { trait: limitB, answer: ofB }].flatMap((each) =>
     each?.answer?.ok ? [{ trait: each.trait, analysis: each.answer.both.without }] : [],
   )
@@ -163,6 +167,14 @@ export function ResultsStep() {
         <p className="caution small" data-testid="other-school">
           Shown with {other.other}; taken by itself: {other.taken}.
         </p>
+      )}
+      {out.length > 0 && (
+        <Rates
+          out={out}
+          system={system}
+          chosen={rates ?? 'planned'}
+          onChoose={(value) => selection.set({ rates: value === 'out' ? 'out' : null })}
+        />
       )}
       <Planned analysis={analysis} treatments={treatments} system={system} />
       <div data-testid="sentences">
@@ -241,6 +253,40 @@ export function ResultsStep() {
       </div>
       <p className="small quiet">
         {analysis.model.words} Model: <em>{analysis.model.symbols}</em>
+      </p>
+    </div>
+  )
+}
+
+/** Rates as planned and as they went out, both shown; which of them the answer goes by. */
+function Rates({
+  out,
+  system,
+  chosen,
+  onChoose,
+}: {
+  out: readonly ActualRate[]
+  system: UnitSystem
+  chosen: string
+  onChoose: (value: string) => void
+}) {
+  const off = (deviation: number): string => `${deviation > 0 ? '+' : deviation < 0 ? '−' : ''}${formatPlain(Math.abs(deviation), 2)} %`
+  return (
+    <div data-testid="rates">
+      <SegmentedControl
+        size="xs"
+        aria-label="Rates"
+        value={chosen}
+        onChange={onChoose}
+        data={[
+          { value: 'planned', label: 'Rates as planned' },
+          { value: 'out', label: 'Rates as they went out' },
+        ]}
+      />
+      <p className="small quiet" style={{ margin: '4px 0 0' }}>
+        Went out for planned:{' '}
+        {out.map((each) => `${figure(each.actual, system)} for ${figure(each.planned, system)} (${off(each.deviation)})`).join(', ')}. Names
+        and trends go by {chosen === 'out' ? 'what went out' : 'the plan'}; which plots got which treatment is the same.
       </p>
     </div>
   )

@@ -14,6 +14,8 @@ export interface Ground {
   readonly analysis: Analysis | null
   readonly colours: ReadonlyMap<string, TreatmentColour>
   readonly system: UnitSystem
+  /** The pass that is looked at, if one was chosen. */
+  readonly pass: string | null
 }
 
 /** What the colours mean: a ramp with its ends, swatches with their names, or the treatments. */
