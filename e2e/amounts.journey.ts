@@ -201,9 +201,9 @@ test('two sources matched on phosphorus at three sites, what else comes with eac
     await expect(page.getByTestId('per-plot-dose-1-TSP')).toHaveText(grams)
   }
   // What the label says is typed once, then the sheet is printed: untreated first.
-  await expect(page.getByTestId('pass-dose-1.1')).toContainText('sheet stopped')
-  await page.getByTestId('label-triple-superphosphate').locator('summary').first().click()
-  const label = page.getByTestId('label-triple-superphosphate')
+  await expect(page.getByTestId('pass-dose-2.1')).toContainText('sheet stopped')
+  await page.getByTestId('label-diammonium-phosphate').locator('summary').first().click()
+  const label = page.getByTestId('label-diammonium-phosphate')
   for (const [field, value] of [
     ['Label maximum, one application', '300'],
     ['Label maximum, whole season', '300'],
@@ -215,10 +215,10 @@ test('two sources matched on phosphorus at three sites, what else comes with eac
     await label.getByLabel(field).fill(value)
     await label.getByLabel(field).blur()
   }
-  await page.getByTestId('pass-dose-1.1').getByRole('link', { name: 'Mixing sheet to print' }).click()
+  await page.getByTestId('pass-dose-2.1').getByRole('link', { name: 'Mixing sheet to print' }).click()
   const sheet = page.getByTestId('mixing')
-  await expect(sheet.getByRole('row').nth(1)).toContainText('Untreated')
-  await expect(sheet.getByRole('row').nth(2)).toContainText('TSP')
+  await expect(sheet.getByRole('row').nth(1)).toContainText('Without it')
+  await expect(sheet.getByRole('row').nth(2)).toContainText('DAP')
   await expect(sheet.getByRole('row').nth(2)).toContainText('270.0 g')
   await expect(page.locator('main')).toContainText('Stated maximum per season: 300 kg/ha of product.')
 })

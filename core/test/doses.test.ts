@@ -10,6 +10,7 @@ import {
   doseCautions,
   emptiedShare,
   genericProducts,
+  handlingCautions,
   leading,
   matchSources,
   mixingOrder,
@@ -125,7 +126,10 @@ describe('a rate becomes what one plot or pot gets', () => {
 
   it.each(examples)('%s of $1.product: %#', (typed, product, over, site, kind, expected) => {
     const row = one(typed, product, over, site)
-    expect(row.season[kind]!.value).toBeCloseTo(expected, expected > 100 ? 1 : 4)
+    expect(convert(row.season[kind]!.value, row.season[kind]!.unit, { mass: 'g', volume: 'mL', count: '' }[kind])).toBeCloseTo(
+      expected,
+      expected > 100 ? 1 : 4,
+    )
   })
 
   it('on seed: by the weight of seed that the plot gets from another dose', () => {
@@ -311,7 +315,7 @@ describe('what a treatment gets in all', () => {
     const found = treatmentTotals(sources, amounts(products, [spray, ...others]), SITE)
     expect(found.flags.join('\n')).toMatch(/Not all get the water that carries .*0\.080 mm of rain/)
     expect(found.flags.join('\n')).toMatch(/Wetter goes with Source TSP and not with all/)
-    expect(found.flags.join('\n')).toMatch(/Source comes as solution here, as granules there/)
+    expect(found.flags.join('\n')).toMatch(/Source comes in solution here, dry there/)
     const even = treatmentTotals(sources, amounts(products, [{ ...spray, carrierToAll: true }, others[0]!]), SITE)
     expect(even.watersDiffer).toBe(false)
     expect(even.totals.map((each) => each.water!.value)).toEqual([0.04, 0.04, 0.04].map((each) => expect.closeTo(each, 9) as number))
@@ -404,7 +408,7 @@ describe('passes and sheets', () => {
   })
 
   it('carry the cautions of how it is put on: bands, depth, too little to spread, the margin, what is alive', () => {
-    const told = (...args: Parameters<typeof one>): string => doseCautions(one(...args)).join('\n')
+    const told = (...args: Parameters<typeof one>): string => [doseCautions, handlingCautions].flatMap((of) => of(one(...args))).join('\n')
     // 200 kg/ha in bands of 10 cm, 50 cm apart: five times as much there.
     expect(told('200 kg/ha', tsp, { placement: 'band', band: { width: 10, spacing: 50 } })).toMatch(
       /as if 1 ?000 kg\/ha of product were spread: 5 times/,

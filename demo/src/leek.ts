@@ -1,4 +1,4 @@
-import { genericProduct, plainDose } from './products.ts'
+import { genericProduct, plainDose, superphosphate } from './products.ts'
 import type { TrialContents } from '@canter/core/exchange'
 import { layOut } from '@canter/core/ground'
 import { traitSets, traitsOf } from '@canter/core/numbers'
@@ -58,7 +58,9 @@ const having = (inoculant: string, phosphorus?: string): string[] =>
     .filter((each) => each.levels['inoculant'] === inoculant && (!phosphorus || each.levels['phosphorus'] === phosphorus))
     .map((each) => each.key)
 
-const INERT = { labelMaximumPerApplication: 100, labelMaximumPerSeason: 100, reentryHours: 0, preHarvestDays: 0, protection: 'gloves, dust mask' } // prettier-ignore
+const INERT = { labelMaximumPerApplication: 150, labelMaximumPerSeason: 150, reentryHours: 0, preHarvestDays: 0, protection: 'gloves, dust mask' } // prettier-ignore
+/** Four rows across a plot 1.8 m wide. */
+const ROWS = { count: 4, spacing: 0.45, plants: 0.15 }
 const IN_FURROW = { amount: 5, measure: 'g/m', placement: 'furrow' as const, parts: [{ when: 'at planting', on: null, share: 100 }] }
 const inoculant = (product: string, perGram: number) => ({ ...genericProduct('Root fungus on granules'), ...INERT, product, live: { perGram, keepBelow: 18, useBy: '2026-09-30', openHours: 48 } }) // prettier-ignore
 
@@ -103,25 +105,21 @@ const draft: TrialDraft = draftWith(
       smallestDifference: { value: 2, unit: 't/ha' },
     },
     sites: [
-      site('roots', 'lower-quillon', 'Lower Quillon', 'Sandy loam, 41 mg P/kg.', 4, { across: { plot: 11, block: 1 } }),
-      site('roots', 'tern-lane', 'Tern Lane', 'Nursery ground, 66 mg P/kg.', 4, { across: { plot: 11, block: 1 } }),
+      site('roots', 'lower-quillon', 'Lower Quillon', 'Sandy loam, 41 mg P/kg.', 4, { across: { plot: 11, block: 1 }, rows: ROWS }),
+      site('roots', 'tern-lane', 'Tern Lane', 'Nursery ground, 66 mg P/kg.', 4, { across: { plot: 11, block: 1 }, rows: ROWS }),
       {
-        ...site('roots', 'chalk-down', 'Chalk Down', 'Shallow loam over chalk, 18 mg P/kg.', 4, { across: { plot: 10, block: 1 } }),
+        ...site('roots', 'chalk-down', 'Chalk Down', 'Shallow loam over chalk, 18 mg P/kg.', 4, {
+          across: { plot: 10, block: 1 },
+          rows: ROWS,
+        }),
         // The grower had no starter feed to compare with.
         without: ['usual'],
       },
     ],
     amounts: {
       supply: {
-        product: 'Triple superphosphate',
-        analysis: { P: 20 },
-        form: 'granules',
+        ...superphosphate,
         applications: 1,
-        labelMaximumPerApplication: 300,
-        labelMaximumPerSeason: 300,
-        reentryHours: 0,
-        preHarvestDays: 0,
-        protection: 'gloves, dust mask when filling',
         overMaximumReason: '',
       },
       common: [],
@@ -132,7 +130,7 @@ const draft: TrialDraft = draftWith(
         { ...genericProduct('Gypsum'), ...INERT, product: 'Clay carrier alone', analysis: {}, form: 'granules', key: 'clay' },
       ],
       doses: [
-        { ...plainDose('compost', 'compost'), amount: 20, measure: 't/ha', placement: 'incorporated', depth: 20, parts: [{ when: 'February', on: '2026-02-20', share: 100 }] }, // prettier-ignore
+        { ...plainDose('compost', 'compost'), amount: 20, measure: 't/ha', placement: 'incorporated', depth: 20, parts: [{ when: '', on: '2026-02-20', share: 100 }] }, // prettier-ignore
         { ...plainDose('clay', 'clay'), to: { factor: 'inoculant', level: 'k1' }, ...IN_FURROW },
         { ...plainDose('single', 'single'), to: { factor: 'inoculant', level: 'k2' }, ...IN_FURROW },
         { ...plainDose('mixed', 'mixed'), to: { factor: 'inoculant', level: 'k3' }, ...IN_FURROW },

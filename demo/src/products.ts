@@ -28,16 +28,18 @@ export function plainDose(key: string, product: string): Dose {
 
 const FERTILISER = { reentryHours: 0, preHarvestDays: 0, protection: 'gloves, dust mask when filling' }
 
+/** As its label on the station reads. */
+export const superphosphate: Product = {
+  ...genericProduct('Triple superphosphate'),
+  ...FERTILISER,
+  labelMaximumPerApplication: 400,
+  labelMaximumPerSeason: 400,
+}
+
 /** Phosphorus and potassium that every plot of beet got the autumn before. */
 export const autumnFeed = {
   products: [
-    {
-      ...genericProduct('Triple superphosphate'),
-      ...FERTILISER,
-      key: 'superphosphate',
-      labelMaximumPerApplication: 400,
-      labelMaximumPerSeason: 400,
-    },
+    { ...superphosphate, key: 'superphosphate' },
     { ...genericProduct('Potassium chloride'), ...FERTILISER, key: 'potash', labelMaximumPerApplication: 500, labelMaximumPerSeason: 500 },
   ],
   doses: [

@@ -1,5 +1,5 @@
 import { plotArea } from '../ground/index.ts'
-import { given, over, times, workedProduct, type Worked } from '../quantity/index.ts'
+import { given, over, sameMeasure, times, workedProduct, type Worked } from '../quantity/index.ts'
 import {
   formOf,
   marksOn,
@@ -140,7 +140,7 @@ export function workedDose({
   const rate = given('Rate', recipient.amount, dose.measure, ofWhat.success ? ofWhat.data : undefined)
   const carrier = carrierOf(dose, size)
   if (typeof carrier === 'string') return carrier
-  const base = kind.gives === 'mass' ? 'g' : kind.gives === 'volume' ? 'mL' : ''
+  const base = kind.gives === 'mass' ? (kind.basis === 'solution' ? 'mg' : 'g') : kind.gives === 'volume' ? 'mL' : ''
   const what = ofWhat.success ? nutrientName(ofWhat.data) : dose.of === 'product' ? product.product : dose.of === 'seeds' ? 'Seeds that germinate' : (product.active?.name ?? 'Active ingredient') // prettier-ignore
   const measure = { area: size.area, row: size.row, seed, solution: carrier, unit: dose.per === 'plant' ? size.plants : given(`For each ${size.kind}`, 1, '') }[kind.basis] // prettier-ignore
   if (!measure) return MISSING[kind.basis as keyof typeof MISSING]
@@ -188,20 +188,26 @@ const BY: Readonly<Partial<Record<RateBasis, Measures>>> = {
 
 function perAreaOf(each: Worked, size: UnitSize): Worked | null {
   if (each.unit === '' || size.single) return null
-  return workedProduct('Product over the season', each.unit === 'g' ? 'kg/ha' : 'L/ha', [times(each), over(size.area)])
+  return workedProduct('Product over the season', sameMeasure(each.unit, 'g') ? 'kg/ha' : 'L/ha', [times(each), over(size.area)])
 }
+
+/** From so much on, in g or mL, one unit's amount is told in kilograms or litres. */
+const LARGE = 10_000
 
 /** A rate by area or row on one unit. */
 function onUnit({ mass, volume, count }: Quantities, measure: Worked, kind: string): Quantities {
-  const on = (of: Worked | null, unit: string, what: string): Worked | null => of && workedProduct(`${what} for one ${kind}`, unit, [times(of), times(measure)]) // prettier-ignore
-  return { mass: on(mass, 'g', 'Product'), volume: on(volume, 'mL', 'Product by volume'), count: on(count, '', 'Number') }
+  const on = (of: Worked | null, unit: string, larger: string, what: string): Worked | null => {
+    const found = of && workedProduct(`${what} for one ${kind}`, unit, [times(of), times(measure)])
+    return found && found.value >= LARGE ? workedProduct(found.label, larger, found.terms!) : found
+  }
+  return { mass: on(mass, 'g', 'kg', 'Product'), volume: on(volume, 'mL', 'L', 'Product by volume'), count: on(count, '', '', 'Number') }
 }
 
 const MISSING = {
-  row: 'A rate by length of row needs the rows: state how many rows a plot has and how far apart, under Layout.',
+  row: 'A rate by length of row needs the rows: state how many rows a plot has and how far apart, under Ground.',
   seed: 'A rate by weight of seed needs the seed: say what of seed goes on every plot, as one of the things that are put on.',
   solution: 'A strength needs the volume that is put on: by area (400 L/ha), or for each plant or pot (60 mL).',
-  unit: 'A rate for each plant needs the plants: state the plant spacing in the row, under Layout.',
+  unit: 'A rate for each plant needs the plants: state the plant spacing in the row, under Ground.',
 } as const
 
 function carrierOf({ carrier, per }: Dose, size: UnitSize): Worked | null | string {
@@ -211,7 +217,7 @@ function carrierOf({ carrier, per }: Dose, size: UnitSize): Worked | null | stri
     return workedProduct(`Volume for one ${size.kind}`, 'mL', [times(volume), times(size.area)])
   } catch {
     if (per === 'plant' && !size.plants) return MISSING.unit
-    return workedProduct(`Volume for one ${size.kind}`, 'mL', [times(volume), times(per === 'plant' ? size.plants! : given(`For each ${size.kind}`, 1, ''))]) // prettier-ignore
+    return workedProduct(`Volume for one ${size.kind}`, 'mL', [times(volume), ...(per === 'plant' ? [times(size.plants!)] : [])])
   }
 }
 

@@ -1,6 +1,7 @@
 import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
 import { formOf, hygieneClasses, type HygieneClass, type Product, type Site, type Unit } from '../trial/index.ts'
 import { leading, type DoseRow } from './dose-amounts.ts'
+import { byOwnAmount } from './doses.ts'
 
 /** One time that something goes out at a site: all of one product, in the order to go. */
 export interface Pass {
@@ -103,7 +104,7 @@ function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[])
   const blank = dose.carrierToAll ? some.carrier : null
   return {
     row: null,
-    name: blank ? 'Carrier alone' : 'Untreated',
+    name: blank ? 'Carrier alone' : byOwnAmount(dose) ? 'Untreated' : 'Without it',
     each: null,
     or: null,
     carrier: blank,
@@ -162,4 +163,9 @@ export function cleanOut(before: Product | null, next: Product): string | null {
 export function mixingOrder(products: readonly Product[]): Product[] {
   const mixed = (product: Product): number => formOf(product)?.mixed ?? 4
   return products.filter((product) => formOf(product)?.mixed !== null).sort((a, b) => mixed(a) - mixed(b))
+}
+
+/** By unit what it gets in a pass: the product, or the carrier alone; null of what gets nothing. */
+export function givenIn(pass: Pass): ReadonlyMap<string, Worked | null> {
+  return new Map(pass.turns.flatMap((turn) => turn.units.map((unit) => [unit.id, turn.each ?? turn.carrier] as const)))
 }

@@ -1,4 +1,4 @@
-import { convert, formatPlain, given, over, times, withUnit, workedProduct } from '../quantity/index.ts'
+import { convert, formatPlain, given, over, times, withUnit, workedProduct, type Worked } from '../quantity/index.ts'
 import { dayNumber, formOf, placementOf, type Product, type Trial } from '../trial/index.ts'
 import type { DoseRow, UnitSize } from './dose-amounts.ts'
 import { rateBasis } from './rate.ts'
@@ -90,47 +90,61 @@ function byEach({ measure, carrier }: DoseRow['dose']): boolean {
 /** Below this a dry product cannot be spread evenly over a plot, g/m²: some grains in a hand's breadth. */
 const SPREADABLE = 5
 
-/** What is to be minded with one dose, beside what its label says. */
+/** What is to be minded with the amounts of one dose: of these figures and no others. */
 export function doseCautions(row: DoseRow): string[] {
   const { product, dose, strength, massPerArea, season } = row
   if (row.rate.value === 0) return []
   const perArea = massPerArea ? convert(massPerArea.value, 'kg/ha', 'g/m²') : null
-  const form = formOf(product)
-  const dry =
-    product.form === undefined || product.form === null
-      ? dose.carrier === null && !product.density
-      : form!.mixed === null && product.form !== 'seed'
   const perPass = perArea === null ? null : perArea / dose.parts.length
   const band = dose.band && massPerArea ? (massPerArea.value * dose.band.spacing) / dose.band.width : null
   const checkByHand = byEach(dose) && (product.labelMaximumPerApplication !== null || product.labelMaximumPerSeason !== null)
   return [
-    placementOf(dose.placement).caution,
     ...(band === null ? [] : [`In its bands it stands as if ${withUnit(formatPlain(band, 3), 'kg/ha')} of product were spread: ${formatPlain(dose.band!.spacing / dose.band!.width, 3)} times as much as over all.`]), // prettier-ignore
-    ...(dose.depth !== null && massPerArea ? [`Mixed ${formatPlain(dose.depth, 3)} cm deep: ${formatPlain(workedProduct('', 'mg/L', [times(massPerArea), over(given('', dose.depth, 'cm'))]).value, 3)} mg of product in a litre of soil. The same rate mixed half as deep is twice that.`] : []), // prettier-ignore
-    ...(dry && dose.carrier === null && perPass !== null && perPass > 0 && perPass < SPREADABLE ? [`${formatPlain(perPass, 2)} g/m² is below the ${SPREADABLE} g/m² that can be spread evenly dry, when grains lie further apart than a hand: put it on in solution (worksheet “A dose too small to spread dry”), or mixed into ten times its weight of dry sand, crosswise.`] : []), // prettier-ignore
-    ...(strength && product.harmAbove && strength.value > product.harmAbove / 2
-      ? [strength.value > product.harmAbove
-          ? `${formatPlain(strength.value, 3)} mg/L is above the ${formatPlain(product.harmAbove, 4)} mg/L at which it harms the crop.`
-          : `${formatPlain(strength.value, 3)} mg/L leaves a margin of ${formatPlain(product.harmAbove / strength.value, 2)} times to the ${formatPlain(product.harmAbove, 4)} mg/L at which it harms the crop: a pot done twice is harmed.`] // prettier-ignore
-      : []),
+    ...(dose.depth !== null && massPerArea ? [`Mixed ${formatPlain(dose.depth, 3)} cm deep: ${inSoil(massPerArea, dose.depth)} of product in a litre of soil. The same rate mixed half as deep is twice that.`] : []), // prettier-ignore
+    ...(isDry(row) && perPass !== null && perPass > 0 && perPass < SPREADABLE ? [`${formatPlain(perPass, 2)} g/m² is below the ${SPREADABLE} g/m² that can be spread evenly dry, when grains lie further apart than a hand: put it on in solution (worksheet “A dose too small to spread dry”), or mixed into ten times its weight of dry sand, crosswise.`] : []), // prettier-ignore
+    ...(strength && product.harmAbove && strength.value > product.harmAbove / 2 ? [marginInWords(strength.value, product.harmAbove)] : []),
     ...(product.notAt ? [`Not to be put on: ${product.notAt}.`] : []),
-    ...(product.harm ? [product.harm] : []),
-    ...(product.seasons && product.seasons > 1
-      ? [`One rate is meant for ${product.seasons} seasons: not again next season on the same ground.`]
-      : []),
-    ...(product.live ? liveCautions(product.live) : []),
-    ...(dose.carrier && form?.settles
-      ? ['It settles: shake the can or keep the tank stirred, and give the last plot the same as the first.']
-      : []),
-    ...(dose.carrier && rateBasis({ measure: dose.carrier.measure, carrier: null })?.basis === 'area' ? ['Spray carries to the next plot: in still air, with a screen, the nozzle low.'] : []), // prettier-ignore
     ...(checkByHand ? ['Its stated maximum is by area and this is for each plant or pot: hold it against the label by hand.'] : []),
     ...(season.mass || season.volume || dose.of !== 'active ingredient' ? [] : ['State the density, so that it can be weighed too.']),
   ]
 }
 
-function liveCautions({ keepBelow, openHours }: NonNullable<Product['live']>): string[] {
+/** What is to be minded with a way of putting on and with what a product is, whatever its amount. */
+export function handlingCautions({ product, dose, rate }: DoseRow): string[] {
+  if (rate.value === 0) return []
+  const sprayed = dose.carrier !== null && rateBasis({ measure: dose.carrier.measure, carrier: null })?.basis === 'area'
   return [
-    `It is alive: ${keepBelow === null ? 'keep it cool' : `keep it below ${formatPlain(keepBelow, 3)} °C`} and out of the sun, and off seed treated against fungi${openHours === null ? '' : `; use it within ${formatPlain(openHours, 3)} h of opening`}.`, // prettier-ignore
+    placementOf(dose.placement).caution,
+    ...(product.harm ? [`${product.product}: ${product.harm}`] : []),
+    ...(product.seasons && product.seasons > 1 ? [`${product.product}: one rate is meant for ${product.seasons} seasons, not again next season on the same ground.`] : []), // prettier-ignore
+    ...(product.live ? liveCautions(product.product, product.live) : []),
+    ...(dose.carrier && formOf(product)?.settles ? [`${product.product} settles: shake the can or keep the tank stirred, and give the last plot the same as the first.`] : []), // prettier-ignore
+    ...(sprayed ? ['Spray carries to the next plot: in still air, with a screen, the nozzle low.'] : []),
+  ]
+}
+
+function inSoil(rate: Worked, depth: number): string {
+  const { value } = workedProduct('', 'mg/L', [times(rate), over(given('', depth, 'cm'))])
+  return value < 1000 ? withUnit(formatPlain(value, 3), 'mg') : withUnit(formatPlain(value / 1000, 3), 'g')
+}
+
+/** Spread as it is, without water: said of its form, or where nothing is said of one that has no density. */
+function isDry({ product, dose }: DoseRow): boolean {
+  if (dose.carrier !== null) return false
+  const form = formOf(product)
+  return form ? form.mixed === null && product.form !== 'seed' : !product.density
+}
+
+function marginInWords(strength: number, harm: number): string {
+  const [is, most] = [`${formatPlain(strength, 3)} mg/L`, `${formatPlain(harm, 4)} mg/L at which it harms the crop`]
+  return strength > harm
+    ? `${is} is above the ${most}.`
+    : `${is} leaves a margin of ${formatPlain(harm / strength, 2)} times to the ${most}: a pot done twice is harmed.`
+}
+
+function liveCautions(name: string, { keepBelow, openHours }: NonNullable<Product['live']>): string[] {
+  return [
+    `${name} is alive: ${keepBelow === null ? 'keep it cool' : `keep it below ${formatPlain(keepBelow, 3)} °C`} and out of the sun, and off seed treated against fungi${openHours === null ? '' : `; use it within ${formatPlain(openHours, 3)} h of opening`}.`, // prettier-ignore
     'Untreated plots first, with tools that never touched it; clean hands, boots and tools after it.',
   ]
 }

@@ -127,15 +127,18 @@ function wetters(rows: readonly DoseRow[], list: readonly Treatment[]): string[]
     .map((row) => `${row.product.product} goes with ${row.recipient.named!.name} and not with all: what it does by itself is not told apart. Put it with the carrier of all.`) // prettier-ignore
 }
 
-/** One factor's levels in different forms: a solution here, grains there. */
+/** One factor's levels in different states: dissolved here, dry there. */
 function shapes({ factors }: Treatments, rows: readonly DoseRow[]): string[] {
   return factors.flatMap((factor) => {
-    const own = rows.filter(
-      (row) => row.recipient.factor?.key === factor.key && row.rate.value > 0 && row.product.form && !formOf(row.product)!.wets,
-    )
-    const forms = [...new Set(own.map((row) => formOf(row.product)!.name.toLowerCase()))]
-    return forms.length > 1 ? [`${factor.name} comes as ${forms.join(' here, as ')} there: the form is part of the treatment, and is not told apart from it.`] : [] // prettier-ignore
+    const own = rows.filter((row) => row.recipient.factor?.key === factor.key && row.rate.value > 0 && !formOf(row.product)?.wets)
+    const states = [...new Set(own.flatMap((row) => (row.product.form ? [stateOf(row)] : [])))]
+    return states.length > 1 ? [`${factor.name} comes ${states.join(' here, ')} there: that is part of the treatment, and is not told apart from it.`] : [] // prettier-ignore
   })
+}
+
+function stateOf({ product, dose }: DoseRow): string {
+  const form = formOf(product)!
+  return dose.carrier === null && !form.poured ? 'dry' : form.settles ? 'as a suspension' : 'in solution'
 }
 
 export function listed(names: readonly string[]): string {

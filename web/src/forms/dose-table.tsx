@@ -1,7 +1,7 @@
 import { doseCautions, factorOf, forUnits, leading, rateInWords, type DoseRow } from '@canter/core/amounts'
 import { factorColours, swatchFill } from '@canter/core/ground'
 import { figure, workingChain, type UnitSystem, type Worked } from '@canter/core/quantity'
-import { Nutrient, placementOf, SUPPLY, type Dose, type Treatments, type Unit } from '@canter/core/trial'
+import { dayInWords, Nutrient, placementOf, SUPPLY, type Dose, type Treatments, type Unit } from '@canter/core/trial'
 import { useState } from 'react'
 import classes from './doses.module.css'
 
@@ -14,12 +14,14 @@ interface DoseTableProps {
   readonly blocks: number
   readonly treated: readonly Unit[]
   readonly system: UnitSystem
+  /** Whether it is said that a figure shows its working. */
+  readonly hint: boolean
   readonly onChange: () => void
   readonly onRemove?: () => void
 }
 
 /** One thing that is put on: who gets it, how much of it a plot gets at each pass, and the site. */
-export function DoseTable({ dose, rows, problems, treatments, unit, blocks, system, onChange, onRemove }: DoseTableProps) {
+export function DoseTable({ dose, rows, problems, treatments, unit, blocks, system, hint, onChange, onRemove }: DoseTableProps) {
   const [shown, setShown] = useState<Worked | null>(null)
   const factor = factorOf(dose, treatments)
   const { to } = dose
@@ -63,7 +65,9 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
                   : (factor?.levels.find((each) => each.key === to.level)?.name ?? 'a level that is no longer varied'),
             dose.amount === null ? '' : rateInWords({ ...dose, amount: dose.amount }),
             placementOf(dose.placement).name.toLowerCase(),
-            parts.length === 1 ? [parts[0]!.when, parts[0]!.on].filter(Boolean).join(', ') : `${parts.length} passes`,
+            parts.length === 1
+              ? [parts[0]!.when, parts[0]!.on ? dayInWords(parts[0]!.on) : ''].filter(Boolean).join(', ')
+              : `${parts.length} passes`,
           ]
             .filter(Boolean)
             .join(' · ')}
@@ -129,14 +133,16 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
         </table>
       )}
       {rows.length > 0 && (
-        <p className="small quiet" data-testid="working" style={{ minHeight: shown ? undefined : 20, margin: '6px 0 0' }}>
+        <p className="small quiet" data-testid="working" style={{ minHeight: shown || !hint ? undefined : 20, margin: '6px 0 0' }}>
           {shown
             ? workingChain(shown, system).map((line) => (
                 <span key={line} style={{ display: 'block' }}>
                   {line}
                 </span>
               ))
-            : 'Pick a figure to see its working.'}
+            : hint
+              ? 'Pick a figure to see its working.'
+              : ''}
         </p>
       )}
       {[...new Set(rows.flatMap((row) => doseCautions(row)))].map((text) => (

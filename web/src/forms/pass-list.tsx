@@ -15,11 +15,13 @@ interface PassListProps {
   readonly site: Site
   readonly rows: readonly DoseRow[]
   readonly treated: readonly Unit[]
+  /** Whether plots have their treatments by now. */
+  readonly laid: boolean
   readonly onReason: (dose: DoseRow['dose'], reason: string) => Promise<Saved>
 }
 
 /** Every pass in the order of its day: its sheet to print, what stops it, and what really went out. */
-export function PassList({ trial, site, rows, treated, onReason }: PassListProps) {
+export function PassList({ trial, site, rows, treated, laid, onReason }: PassListProps) {
   const { units: system } = usePerson()
   const selection = useSelection()
   const passes = passesOf(rows, site, treated)
@@ -72,6 +74,11 @@ export function PassList({ trial, site, rows, treated, onReason }: PassListProps
                 ) : (
                   <Link to={`/trials/${trial.id}/sheet?site=${site.key}&pass=${pass.key}`} className="small">
                     Mixing sheet to print
+                  </Link>
+                )}
+                {!refusal && laid && (
+                  <Link to={`/trials/${trial.id}/stakes?as=packets&site=${site.key}&pass=${pass.key}`} className="small">
+                    Packets
                   </Link>
                 )}
               </span>

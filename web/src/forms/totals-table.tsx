@@ -50,7 +50,11 @@ export function TotalsTable({ trial, site }: { trial: Trial; site: Site }) {
               <tr key={codes[0]}>
                 <td>
                   <span className="swatch" style={{ background: swatchFill(colours.get(total.treatment.key)) }} />
-                  {codes.length > 4 ? `${codes.slice(0, 3).join(', ')} and ${codes.length - 3} more` : codes.join(', ')}
+                  {codes.length > 2 ? (
+                    <span title={codes.join(', ')}>{`${codes[0]!} and ${codes.length - 1} more`}</span>
+                  ) : (
+                    codes.join(', ')
+                  )}
                 </td>
                 {nutrients.map((each) => (
                   <td key={each} className="number">

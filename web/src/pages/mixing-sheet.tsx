@@ -4,6 +4,7 @@ import {
   doseAmounts,
   doseCautions,
   factorOf,
+  handlingCautions,
   mixingOrder,
   passesOf,
   plannedVisits,
@@ -15,7 +16,7 @@ import {
   type Pass,
 } from '@canter/core/amounts'
 import { factorColours, outline, plotArea, swatchFill } from '@canter/core/ground'
-import { counted, figure, formatQuantity, workingLine, type Worked } from '@canter/core/quantity'
+import { counted, formatQuantity, workingChain, workingLine, type Worked } from '@canter/core/quantity'
 import { dayInWords } from '@canter/core/trial'
 import { Link, useParams, useSearchParams } from 'react-router'
 import { useGone } from '../data/gone.ts'
@@ -68,6 +69,7 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
   const factor = factorOf(dose, trial.treatments)
   const colours = factor ? factorColours(trial.treatments, factor) : null
   const carried = pass.turns.some((turn) => turn.carrier)
+  const rinse = pass.turns.find((turn) => turn.mix?.rinse)?.mix?.rinse
   const cleaned = cleanOut(passes[at - 1]?.product ?? null, product)
   const tank = inOneTank(pass, passes)
   const { differsAlsoIn } = treatmentTotals(trial.treatments, trial.amounts, site)
@@ -82,11 +84,11 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
           : ''}
         .{' '}
         {pass.alike > 1
-          ? `${pass.alike} applications; the amounts are for each one.`
+          ? `${pass.alike} applications; the amounts are for each one`
           : dose.parts.length > 1
-            ? `Pass ${pass.part + 1} of ${dose.parts.length}.`
-            : 'One application.'}
-        {pass.when || pass.on ? ` ${[pass.when, pass.on ? dayInWords(pass.on) : ''].filter(Boolean).join(', ')}.` : ''}{' '}
+            ? `Pass ${pass.part + 1} of ${dose.parts.length}`
+            : 'One application'}
+        {pass.when || pass.on ? ` (${[pass.when, pass.on ? dayInWords(pass.on) : ''].filter(Boolean).join(', ')})` : ''}.{' '}
         {site.design.unit === 'plot' ? 'Plot' : 'Area of one'}: {workingLine(plotArea(site.ground), system)}.
       </p>
       {cleaned && <p className="caution">{cleaned}</p>}
@@ -156,7 +158,6 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
                       {turn.mix.full === 0
                         ? `one${turn.mix.product ? '' : ', of water'}`
                         : `${turn.mix.full} full${turn.mix.perFull ? ` with ${plain(turn.mix.perFull)} each` : ''}${turn.mix.perLast || turn.mix.last.value > 1e-9 ? `, then ${plain(turn.mix.last)}${turn.mix.perLast ? ` with ${plain(turn.mix.perLast)}` : ''}` : ''}`}
-                      {turn.mix.rinse ? `; rinse three times with ${plain(turn.mix.rinse)}, put out on ground just treated` : ''}
                     </td>
                   </tr>
                 ) : (
@@ -168,6 +169,7 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
           <p className="small">
             Into the tank in this order, unless the label says another: half the water, {tank.map((each) => each.product).join(', ')}, water
             to the mark; stirred until it is empty.
+            {rinse ? ` Between treatments and at the end rinsed three times with ${plain(rinse)}, put out where the label says.` : ''}
           </p>
         </>
       )}
@@ -176,8 +178,10 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
         turn.row && turn.each
           ? [
               <p key={turn.name} className="small" style={{ margin: '2px 0' }}>
-                {turn.name}: {turn.row.rate.value > 0 && turn.row.perArea ? `${figure(turn.row.perArea, system)} over the season; ` : ''}
-                {workingLine(turn.each, system)}
+                {turn.name}:{' '}
+                {[...new Set(workingChain(turn.each, system).map((line) => line.slice(line.indexOf(': ') + 2)))]
+                  .filter((line) => / [×÷+−] /.test(line))
+                  .join('; ')}
               </p>,
             ]
           : [],
@@ -189,11 +193,15 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
         </p>
       )}
       {factor && differsAlsoIn.length > 0 && <p className="caution small">{differsInWords(factor.name.toLowerCase(), differsAlsoIn)}</p>}
-      {[...new Set([...applicationCautions([product]), ...own.flatMap((row) => doseCautions(row))])].map((text) => (
-        <p key={text} className="caution small">
-          {text}
-        </p>
-      ))}
+      <div className={classes.cautions}>
+        {[...new Set([...applicationCautions([product]), ...own.flatMap((row) => [...doseCautions(row), ...handlingCautions(row)])])].map(
+          (text) => (
+            <p key={text} className="caution small">
+              {text}
+            </p>
+          ),
+        )}
+      </div>
     </>
   )
 }

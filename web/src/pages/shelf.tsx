@@ -22,7 +22,7 @@ export function ShelfPage() {
   const [off, setOff] = useState<ShelfItem | null>(null)
   const products = shelf.flatMap((item) => (item.kind === 'product' ? [item] : []))
   const sites = shelf.flatMap((item) => (item.kind === 'site' ? [item] : []))
-  const chosen = products.find((item) => item.id === search.get('item')) ?? null
+  const chosen = products.find((item) => item.id === search.get('item')) ?? products[0] ?? null
   const attempt = async (act: () => Promise<ShelfItem>): Promise<ShelfItem | null> => {
     try {
       const done = await act()

@@ -1,3 +1,4 @@
+import { doseAmounts, givenIn, passesOf, plannedVisits, sheetRefusal, sizeOf, stopsOf } from '@canter/core/amounts'
 import {
   LABEL_SHEETS,
   PAPERS,
@@ -8,12 +9,13 @@ import {
   type Stake,
   type TreatmentColour,
 } from '@canter/core/ground'
-import { counted } from '@canter/core/quantity'
+import { counted, figure } from '@canter/core/quantity'
 import type { Trait, Treatments } from '@canter/core/trial'
 import { MultiSelect, SegmentedControl, Select, Switch, TextInput } from '@mantine/core'
 import { useState } from 'react'
 import { useParams } from 'react-router'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
 import { useSelection } from '../data/selection.ts'
 import { Labels, sheetOf } from './labels.tsx'
 import { PrintPage } from './print-page.tsx'
@@ -51,6 +53,7 @@ export function StakesPage() {
 /** One site as stakes to cut out, labels to stick on, packets, a list to tick or a book to write in, in the order it is gone about. */
 function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open: OpenTrial; kind: Kind }) {
   const selection = useSelection()
+  const { units: system } = usePerson()
   const { treatments } = trial
   const orders = [
     ...STAKE_ORDERS,
@@ -69,7 +72,15 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
     return (
       <p className="sentence">{site.name} is not laid out yet: stakes and lists come when its treatments are dealt out, under Ground.</p>
     )
-  const stakes = stakesOf(layout, treatments, by.key, site.ground.orders)
+  const all = stakesOf(layout, treatments, by.key, site.ground.orders)
+  // Packets may be filled for a pass: then there is one for each plot that gets something of it.
+  const { rows } = doseAmounts(treatments, trial.amounts, site, layout.units)
+  const passes = passesOf(rows, site, layout.units.filter((unit) => unit.kind === site.design.unit)) // prettier-ignore
+  const pass = kind === 'packets' ? passes.find((each) => each.key === selection.get('pass')) : undefined
+  const filled = pass ? givenIn(pass) : null
+  const stakes = filled ? all.filter(({ unit }) => (filled.get(unit.id)?.value ?? 0) > 0) : all
+  const stops = pass ? [...new Set(rows.filter((row) => row.dose === pass.dose).flatMap((row) => stopsOf(row, sizeOf(site), plannedVisits(trial))))] : [] // prettier-ignore
+  const refusal = sheetRefusal(stops, pass?.dose.reason ?? '')
   const onSheets = kind === 'labels' || kind === 'packets'
   return (
     <>
@@ -102,6 +113,21 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
           allowDeselect={false}
           onChange={(key) => key && selection.set({ by: key === usual ? null : key })}
         />
+        {kind === 'packets' && passes.length > 0 && (
+          <Select
+            size="xs"
+            label="Filled with"
+            w={240}
+            placeholder="seed, or what you will"
+            clearable
+            data={passes.map((each) => ({
+              value: each.key,
+              label: `${each.product.product}${each.dose.parts.length > 1 ? `, pass ${each.part + 1}` : ''}`,
+            }))}
+            value={pass?.key ?? null}
+            onChange={(key) => selection.set({ pass: key })}
+          />
+        )}
         {onSheets && (
           <>
             <Select
@@ -154,7 +180,11 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
           </p>
         </>
       )}
-      {onSheets ? (
+      {refusal ? (
+        <p className="caution" style={{ maxWidth: 700, margin: '0 auto' }}>
+          {refusal}
+        </p>
+      ) : onSheets ? (
         <Labels
           trial={trial.id}
           sheet={sheet}
@@ -163,6 +193,7 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
             stake,
             code: bare ? '' : (stake.treatment?.code ?? '–'),
             lines: [
+              filled && pass && !bare ? `${figure(filled.get(stake.unit.id)!, system)} ${pass.product.product}` : '',
               bare ? '' : (stake.treatment?.name ?? ''),
               kind === 'packets'
                 ? `packet ${i + 1} of ${stakes.length}, ${by.name}`

@@ -77,11 +77,13 @@ function Printed({ open: { known: trial }, sheetKey }: { open: OpenTrial; sheetK
         </>
       )}
       <h2>Before anyone begins</h2>
-      {[...reckoned.doubts, ...calculationCautions(calculation)].map((text) => (
-        <p key={text} className="caution small">
-          {text}
-        </p>
-      ))}
+      <div className={classes.cautions}>
+        {[...reckoned.doubts, ...calculationCautions(calculation)].map((text) => (
+          <p key={text} className="caution small">
+            {text}
+          </p>
+        ))}
+      </div>
     </>
   )
 }

@@ -1,4 +1,4 @@
-import { applicationCautions, doseAmounts, dosesOf, nutrientFactor } from '@canter/core/amounts'
+import { applicationCautions, doseAmounts, dosesOf, handlingCautions, nutrientFactor } from '@canter/core/amounts'
 import { outline } from '@canter/core/ground'
 import { emptySupply } from '@canter/core/numbers'
 import { counted } from '@canter/core/quantity'
@@ -121,6 +121,7 @@ function Amounts() {
               blocks={blocks}
               treated={treated}
               system={system}
+              hint={dose === doses[0]}
               onChange={() => setForm(dose)}
               {...((amounts.doses ?? []).some((each) => each.key === dose.key)
                 ? {
@@ -144,13 +145,18 @@ function Amounts() {
       </section>
       <FurtherProducts />
       <TotalsTable trial={trial} site={site} />
-      <PassList trial={trial} site={site} rows={rows} treated={treated} onReason={reason} />
+      <PassList trial={trial} site={site} rows={rows} treated={treated} laid={layout !== null} onReason={reason} />
       <Worksheets key={site.key} units={placed} />
       <section className="section" aria-labelledby="cautions">
         <h2 className="section-title" id="cautions">
           Before anyone measures out or applies
         </h2>
-        {applicationCautions(products.length > 0 ? products : [bareProduct('–')]).map((text) => (
+        {[
+          ...new Set([
+            ...applicationCautions(products.length > 0 ? products : [bareProduct('–')]),
+            ...rows.flatMap((row) => handlingCautions(row)),
+          ]),
+        ].map((text) => (
           <p key={text} className="caution small">
             {text}
           </p>
@@ -228,7 +234,7 @@ function FurtherProducts() {
   return (
     <section className="section" aria-labelledby="further-products">
       <h2 className="section-title" id="further-products">
-        Their labels
+        Labels of what else goes on
       </h2>
       {products.map((product) => (
         <details key={product.key} data-testid={`label-${product.key}`}>

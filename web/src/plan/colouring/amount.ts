@@ -1,4 +1,4 @@
-import { doseAmounts, dosesOf, leading, passesOf, type Pass } from '@canter/core/amounts'
+import { doseAmounts, dosesOf, givenIn, passesOf, type Pass } from '@canter/core/amounts'
 import { figure } from '@canter/core/quantity'
 import { base, type Colouring } from './colouring.ts'
 
@@ -21,12 +21,7 @@ export const amount: Colouring = {
     const done = (pass: Pass): boolean => Array.from({ length: pass.alike }, (_, i) => pass.part + i).every((part) => out.has(`${pass.dose.key}.${part}`)) // prettier-ignore
     const telling = passes.filter((pass) => pass.dose.to !== null)
     const next = passes.find((pass) => pass.key === ground.pass) ?? telling.find((pass) => !done(pass)) ?? telling[0] ?? passes[0]
-    const gets = new Map<string, string>()
-    for (const turn of next?.turns ?? []) {
-      const each = turn.row ? leading(turn.row.passes[next!.part]!, turn.row.product) : null
-      for (const unit of turn.units)
-        gets.set(unit.id, each ? figure(each, ground.system) : turn.carrier ? figure(turn.carrier, ground.system) : '0')
-    }
+    const gets = next ? givenIn(next) : null
     return {
       key: next
         ? {
@@ -36,7 +31,8 @@ export const amount: Colouring = {
         : { kind: 'treatments' },
       of: (unit) => {
         const from = base(ground, unit)
-        const text = gets.get(unit.id) ?? ''
+        const mine = gets?.get(unit.id)
+        const text = mine === undefined ? '' : mine === null ? '0' : figure(mine, ground.system)
         return next && text
           ? { ...from, lines: [...from.lines, text], about: `${from.about}, ${text} of ${next.product.product} at this pass` }
           : from
