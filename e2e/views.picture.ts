@@ -4,7 +4,6 @@ import { expect, test } from './serve.ts'
 const BEET = '/trials/0195a87b-2e80-70ec-9bdb-b154bff31c0a'
 const ONE_SITE = '/trials/019d0a79-1280-7a47-ba7d-4216a351a6d3'
 const CARROTS = '/trials/019cadc6-9a80-7682-b029-3b1e30755c4d'
-const OATS = '/trials/019cdc1f-d680-7865-9f0c-dfa2a99af052'
 const POTS = '/trials/019c65ad-9280-7591-a8c8-70f6f2b4e15b'
 /** As somebody kept it: an odd spelling, a gap. */
 const ELSEWHERE = `plot,block,N rate (kg/ha),variety,yield (t/ha)
@@ -29,7 +28,7 @@ test('the main views', async ({ page, demo }) => {
   await take('ground', `${ONE_SITE}/ground`)
   for (const step of ['question', 'amounts', 'walk', 'numbers', 'results', 'decision']) await take(step, `${BEET}/${step}`)
   await take('split-plot-results', `${CARROTS}/results`)
-  await take('entries-results', `${OATS}/results`)
+  await take('shelf', '/shelf')
   await take('over-visits', `${POTS}/results?trait=height&visits=all`)
   await page.goto(`${demo.url}/trials/import`)
   await page.getByLabel(/Or paste it/).fill(ELSEWHERE)
@@ -40,7 +39,7 @@ test('the main views', async ({ page, demo }) => {
   await page.screenshot({ path: `${folder}from-spreadsheet.png` })
   await page.setViewportSize({ width: 900, height: 1270 })
   await take('report', `${BEET}/report`)
-  await take('mixing-sheet', `${BEET}/sheet`)
+  await take('mixing-sheet', `${POTS}/sheet`)
   await take('stakes', `${CARROTS}/stakes`)
   await take('labels', `${ONE_SITE}/stakes?as=labels`)
   await take('plan-on-paper', `${ONE_SITE}/plan`)

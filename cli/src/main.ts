@@ -31,10 +31,11 @@ const [dateKeys, groundKeys] = [orBest(dateModels), orBest(groundModels)]
 const HELP = `canter: trials from files
 
   canter analyse PACKAGE.zip [--trait KEY] [--visit KEY] [--site KEY]
-                 [--json]
+                 [--as-went-out] [--json]
       Analyse a trait of an exported trial package; the response that
       matters when none is named, at its last visit, on all sites.
-      --json prints the whole result.
+      --as-went-out takes rates as they went out, where that is on
+      record. --json prints the whole result.
 
   canter analyse --data plots.csv --plan plan.json --trait COLUMN
                  [--options options.json] [--json]
@@ -95,8 +96,8 @@ const HELP = `canter: trials from files
 
   canter amounts FILE [--site KEY] [--units metric|us] [--json]
       What is to be weighed, poured, counted or run, with its working:
-      of an exported trial package its rates and the worksheets kept
-      with it, or of a request.json (docs/amounts-request.md).
+      of an exported trial package what goes on, pass by pass, what each
+      treatment gets in all and the worksheets kept with it, or of a request.json (docs/amounts-request.md).
 
   canter amounts --list
       The calculations there are, and what each asks.

@@ -5,6 +5,7 @@ import { calculations } from '@canter/core/amounts'
 import { packTrial } from '@canter/core/exchange'
 import { sugarBeet } from '@canter/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { analyseCommand } from '../src/analyse.ts'
 import { amountsCommand } from '../src/amounts.ts'
 
 let folder: string
@@ -61,6 +62,23 @@ describe('canter amounts', () => {
     expect(text).toMatch(/160 kg N\/ha +160 kg N\/ha +800.0 g +– +3.200 kg +4/)
     // An inch on 1000 ft²: 25.4 mm × 92.903 m² = 2360 L.
     expect(text).toMatch(/After sowing\n {2}Water to give +2360 L/)
+  })
+
+  it('of a package: rates as they went out are what a trend is told by, and the tests of treatments are the same', () => {
+    const contents = sugarBeet()
+    const actual = [{ key: 'o1', site: 'hazel-bank', dose: 'supply', part: 0, level: null, share: 80, how: 'emptied' as const, on: null, note: '', sheet: null }] // prettier-ignore
+    const file = join(folder, 'out.zip')
+    writeFileSync(file, packTrial({ ...contents, trial: { ...contents.trial, amounts: { ...contents.trial.amounts, actual } } }))
+    const [planned, out] = [[], ['--as-went-out']].map((more) => analyseCommand([file, ...more]))
+    // One of two passes at 80 %: nine tenths of 160 kg N/ha over the season.
+    expect(planned).toContain('160 kg N/ha')
+    expect(out).toContain('144 kg N/ha')
+    expect(out).not.toContain('160 kg N/ha')
+    const f = (text: string): string => /^Nitrogen .*$/m.exec(text)![0]
+    expect(f(out!)).toBe(f(planned!))
+    const bare = join(folder, 'bare.zip')
+    writeFileSync(bare, packTrial(contents))
+    expect(() => analyseCommand([bare, '--as-went-out'])).toThrow('Nothing is on record of what went out')
   })
 
   it.each([

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { isUnit, sameMeasure } from '../quantity/index.ts'
 import { Nutrient } from './nutrient.ts'
-import { day, key, line, optionalText } from './text.ts'
+import { day, key, line, optionalText, words } from './text.ts'
 
 /** What a product is like in the hand: how it is put on, and when it goes into a tank. */
 interface ProductForm {
@@ -100,9 +100,9 @@ export const Product = z
     preHarvestDays: z.number().min(0).max(1000).nullable(),
     protection: optionalText('Protective equipment', 500),
     /** When it must not be put on: “not on seedlings”. */
-    notAt: optionalText('Not to be put on', 300).nullish(),
+    notAt: words().max(300, 'At most 300 characters.').nullish(),
     /** What salt, scorch or poisoning to mind. */
-    harm: optionalText('Salt and scorch', 500).nullish(),
+    harm: words().max(500, 'At most 500 characters.').nullish(),
     /** mg/L of the active ingredient, or of a product that states none, above which it harms the crop. */
     harmAbove: z.number().positive().nullish(),
     hygiene: HygieneClass.nullish(),

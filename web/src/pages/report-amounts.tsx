@@ -14,12 +14,13 @@ import { usePerson } from '../data/queries.ts'
 import type { OpenTrial } from '../data/open-trial.ts'
 
 /** What was put on, what every treatment got in all, and what really went out. */
-export function AmountsInReport({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
+export function AmountsInReport({ open: { trial, site, layout } }: { open: OpenTrial }) {
   const { units: system } = usePerson()
   const { treatments, amounts } = trial
   const { rows } = doseAmounts(treatments, amounts, site, layout?.units ?? [])
   const doses = [...new Set(rows.map((row) => row.dose))]
-  if (doses.length === 0) return null
+  // Of a blinded trial it would tell what the codes stand for.
+  if (doses.length === 0 || treatments.blinded) return null
   const size = sizeOf(site)
   const visits = plannedVisits(trial)
   const { totals, nutrients, differsAlsoIn, flags } = treatmentTotals(treatments, amounts, site)

@@ -74,7 +74,7 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
     )
   const all = stakesOf(layout, treatments, by.key, site.ground.orders)
   // Packets may be filled for a pass: then there is one for each plot that gets something of it.
-  const { rows } = doseAmounts(treatments, trial.amounts, site, layout.units)
+  const { rows } = treatments.blinded ? { rows: [] } : doseAmounts(treatments, trial.amounts, site, layout.units)
   const passes = passesOf(rows, site, layout.units.filter((unit) => unit.kind === site.design.unit)) // prettier-ignore
   const pass = kind === 'packets' ? passes.find((each) => each.key === selection.get('pass')) : undefined
   const filled = pass ? givenIn(pass) : null

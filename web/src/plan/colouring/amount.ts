@@ -7,7 +7,8 @@ export const amount: Colouring = {
   key: 'amount',
   name: 'Amount',
   analysed: false,
-  available: ({ trial }) => dosesOf(trial.treatments, trial.amounts).length > 0,
+  // What a plot gets would tell what its code stands for.
+  available: ({ trial }) => !trial.treatments.blinded && dosesOf(trial.treatments, trial.amounts).length > 0,
   look(ground) {
     const { trial, site, layout } = ground.open
     const units = layout?.units ?? []
