@@ -9,6 +9,7 @@ const PAGES = [
   '/',
   '/trials/new',
   '/trials/import',
+  '/shelf',
   ...[...STEPS, 'sheet', 'report'].map((step) => `${BEET}/${step}`),
   `${CARROTS}/results`,
   `${POTS}/walk`,

@@ -43,7 +43,7 @@ function Report({ open }: { open: OpenTrial }) {
   const response = traitOf(trial, traits.response)
   const visit = visitsOf(traits, response.key).at(-1) ?? open.visit.key
   const asked = { trait: response.key, visit, site: null }
-  const { data: answer } = useAnalysis(open, asked)
+  const { data: answer, error: failed } = useAnalysis(open, asked)
   const { treatments } = asOf({ treatments: trial.treatments, layouts: [] }, answer?.settled.day ?? null)
   const { data: outcome } = useDecision(open, null, prices)
   const priced = notStated(trial, prices) === null
@@ -85,6 +85,11 @@ function Report({ open }: { open: OpenTrial }) {
         />
       )}
       {answer && !answer.ok && <p className="sentence">{answer.problem}</p>}
+      {!answer && layouts.length > 0 && (
+        <p className="caution" role="status">
+          {failed ? `The analysis failed: ${failed.message}` : 'Working out the answer: print when it stands here.'}
+        </p>
+      )}
       {priced &&
         outcome?.ok &&
         decisionSentences(outcome.decision, treatments, prices.currency, system).map((text) => (
