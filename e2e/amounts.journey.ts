@@ -192,6 +192,16 @@ test('two sources matched on phosphorus at three sites, what else comes with eac
   await expect(even.getByRole('row', { name: /^NONE/ })).toContainText(/78\.26 kg\/ha.*73\.68 kg\/ha.*even with the others/)
   await expect(even.getByRole('row', { name: /^TSP/ })).toContainText(/78\.26 kg\/ha.*–.*even with the others/)
 
+  // Half, whole and double of 40 kg P/ha from each, with what else the whole brings.
+  await page.getByText('Half, whole and double of one rate').click()
+  await expect(page.getByTestId('sources').getByRole('row', { name: /^Triple superphosphate/ })).toContainText(
+    /100 kg\/ha200 kg\/ha400 kg\/ha.*28\.0 kg Ca\/ha/,
+  )
+  await page.getByLabel('Whole rate of it').fill('20 kg/ha')
+  await expect(page.getByTestId('sources').getByRole('row', { name: /^Diammonium phosphate/ })).toContainText(
+    /50\.0 kg\/ha100 kg\/ha200 kg\/ha.*18\.0 kg N\/ha/,
+  )
+
   // Each site by its own plots.
   for (const [site, grams] of [
     ['site-2', '1080 g'],

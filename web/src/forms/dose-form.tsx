@@ -244,7 +244,7 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
           ? worked
           : worked && recipient
             ? `${recipient.named ? `${recipient.named.name}, ` : ''}one ${site.design.unit}: ${figure(leading(worked.season, worked.product), system)} over the season. ${workingLine(leading(worked.season, worked.product), system)}`
-            : (wrong.whole ?? '')}
+            : (wrong.whole ?? wrong.parts ?? '')}
       </p>
       {problem && (
         <p className="caution small" role="alert">
@@ -382,6 +382,8 @@ function draftOf(
   if (carried && !carried.ok) problems.carrier = carried.problem
   const [depth, width, spacing, holds, dead] = [measured('depth', 'cm'), measured('bandWidth', 'cm'), measured('bandSpacing', 'cm'), measured('holds', 'L'), measured('dead', 'L')] // prettier-ignore
   const inBand = placementOf(values.placement as PlacementKey).inBand
+  const shares = values.parts.map((part) => Number(part.share.replace(',', '.')))
+  if (shares.some((share) => !(share > 0))) problems.parts = 'Each pass needs its share of the whole, in %.'
   if (Object.keys(problems).length > 0 || !rate.ok) return { problems, dose: null }
   return {
     problems,
@@ -398,8 +400,8 @@ function draftOf(
       placement: values.placement as PlacementKey,
       depth,
       band: inBand && width !== null && spacing !== null ? { width, spacing } : null,
-      parts: values.parts.map((part) => ({
-        share: Number(part.share.replace(',', '.')),
+      parts: values.parts.map((part, i) => ({
+        share: shares[i]!,
         when: part.when.trim(),
         on: part.on === '' ? null : part.on,
       })),

@@ -5,6 +5,7 @@ import type { Product, Site, Trial } from '@canter/core/trial'
 import { MultiSelect } from '@mantine/core'
 import { useState } from 'react'
 import { usePerson, useShelf } from '../data/queries.ts'
+import { MatchedSources } from './matched-sources.tsx'
 
 /** All that each treatment gets over the season, and what they differ in beside what is asked about. */
 export function TotalsTable({ trial, site }: { trial: Trial; site: Site }) {
@@ -74,6 +75,7 @@ export function TotalsTable({ trial, site }: { trial: Trial; site: Site }) {
         </p>
       ))}
       {differsAlsoIn.length > 0 && <Balance trial={trial} site={site} />}
+      <MatchedSources trial={trial} />
     </section>
   )
 }
