@@ -43,7 +43,9 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
     return read.ok ? read.value : read.problem
   }
   const share = shareOf()
-  const keep = (actual: readonly Actual[]) => save('amounts', { actual })
+  // On what stands when it is saved: another device may have put something on record meanwhile.
+  const keep = (change: (standing: readonly Actual[]) => readonly Actual[]) =>
+    save('amounts', ({ amounts }) => ({ actual: change(amounts.actual ?? []) }))
   const levels = pass.turns.flatMap((turn) =>
     turn.row?.recipient.level ? [{ value: turn.row.recipient.level.key, label: turn.name }] : [],
   )
@@ -54,7 +56,7 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
     return text ? [{ each, other: other!, text }] : []
   })
   const settle = (patch: { readonly drop?: Actual; readonly note: string; readonly on: Actual }) =>
-    void keep((trial.amounts.actual ?? []).filter((each) => each.key !== patch.drop?.key).map((each) => (each.key === patch.on.key ? { ...each, note: patch.note } : each))) // prettier-ignore
+    void keep((standing) => standing.filter((each) => each.key !== patch.drop?.key).map((each) => (each.key === patch.on.key ? { ...each, note: patch.note } : each))) // prettier-ignore
   return (
     <div style={{ gridColumn: '1 / -1' }}>
       {records.map((each) => (
@@ -68,7 +70,7 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
             type="button"
             className="link-button"
             aria-label={`Remove what went out, ${formatPlain(each.share, 4)} %`}
-            onClick={() => void keep((trial.amounts.actual ?? []).filter((one) => one.key !== each.key))}
+            onClick={() => void keep((standing) => standing.filter((one) => one.key !== each.key))}
           >
             Remove
           </button>
@@ -104,11 +106,13 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
             event.preventDefault()
             if (typeof share === 'string') return setProblem(share)
             const standing = trial.amounts.actual ?? []
-            const taken = new Set(standing.map((each) => each.key))
-            let n = standing.length + 1
-            while (taken.has(`out-${n}`)) n++
+            const key = (all: readonly Actual[]): string => {
+              let n = all.length + 1
+              while (all.some((each) => each.key === `out-${n}`)) n++
+              return `out-${n}`
+            }
             const actual: Actual = {
-              key: `out-${n}`,
+              key: key(standing),
               site: site.key,
               dose: pass.dose.key,
               part: Number(values.part),
@@ -119,7 +123,7 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
               note: values.note.trim(),
               sheet: values.how === 'calibrated' ? values.sheet : null,
             }
-            void keep([...standing, actual]).then((saved) => {
+            void keep((stands) => [...stands, { ...actual, key: key(stands) }]).then((saved) => {
               setProblem(saved.ok || saved.left ? null : saved.problem)
               if (saved.ok) setOpen(false)
             })

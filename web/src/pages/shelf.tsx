@@ -153,14 +153,18 @@ export function ShelfPage() {
 
 function OnShelf({ item, onRemove }: { item: Extract<ShelfItem, { kind: 'product' }>; onRemove: () => void }) {
   const { mutateAsync } = useChangeShelf()
+  const [failed, setFailed] = useState<string | null>(null)
   const change = async (patch: ProductPatch): Promise<Saved> => {
     const body = typeof patch === 'function' ? patch(item.body) : patch
     try {
       // What it is called here is what stands on the bag.
       await mutateAsync({ item: item.id, patch: { body, ...(body.product ? { name: body.product } : {}) } })
+      setFailed(null)
       return { ok: true }
     } catch (error) {
-      return { ok: false, left: false, problem: error instanceof ApiProblem || error instanceof NoAnswer ? error.message : String(error) }
+      const problem = error instanceof ApiProblem || error instanceof NoAnswer ? error.message : String(error)
+      setFailed(problem)
+      return { ok: false, left: false, problem }
     }
   }
   return (
@@ -171,6 +175,11 @@ function OnShelf({ item, onRemove }: { item: Extract<ShelfItem, { kind: 'product
           Take it off the shelf
         </button>
       </div>
+      {failed && (
+        <p className="caution small" role="alert">
+          Not kept: {failed}
+        </p>
+      )}
       <ProductFields product={item.body} change={change} />
       <p className="caution small">
         What is typed here is read off the label by a person: the label of the bag in hand, local rules and licensed practice come first.
