@@ -120,10 +120,18 @@ test('a site placed with a slope arrow and a wet corner, its groups moved, its p
   await expect.poll(async () => Object.keys((await groundOf(empty, page)).moved)).toHaveLength(1)
   const [ref] = Object.keys((await groundOf(empty, page)).moved)
   const first = (await groundOf(empty, page)).moved[ref!]!
-  await page.keyboard.press('ArrowRight')
-  await page.keyboard.press('Shift+ArrowUp')
-  await page.keyboard.press(']')
+  // Each step is let go while the one before is still on its way, and none is lost.
+  const slow = '**/sections/**'
+  await page.route(slow, async (route) => {
+    await page.waitForTimeout(900)
+    await route.continue()
+  })
+  for (const key of ['ArrowRight', 'Shift+ArrowUp', ']']) {
+    await page.keyboard.press(key)
+    await page.waitForTimeout(650)
+  }
   await expect.poll(async () => (await groundOf(empty, page)).moved[ref!]!.turn).toBe(-1)
+  await page.unroute(slow)
   const nudged = (await groundOf(empty, page)).moved[ref!]!
   // Turned about its middle, its corner moves a little beside.
   expect(Math.abs(nudged.x - first.x - 0.1)).toBeLessThan(0.5)

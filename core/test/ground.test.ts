@@ -4,6 +4,7 @@ import { designs } from '../src/design/index.ts'
 import {
   acrossGradient,
   alongGradient,
+  carriedWith,
   areaWithin,
   cornersOf,
   edgesOf,
@@ -239,6 +240,10 @@ describe('groups moved by hand', () => {
         }
         expect(first(after)[0]).toBeCloseTo(at[0], 1)
         expect(first(after)[1]).toBeCloseTo(at[1], 1)
+        // A point seen before it all goes with its group.
+        const carried = carriedWith(before.units, 'block 1', ground, { ...ground, moved }, first(before.units))
+        expect(carried[0]).toBeCloseTo(at[0], 1)
+        expect(carried[1]).toBeCloseTo(at[1], 1)
         expect(putBack(moved, refs)).toEqual({})
       }),
       { numRuns: 60 },

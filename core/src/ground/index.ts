@@ -8,7 +8,7 @@ export { acrossGradient, alongGradient, type AlongGradient } from './gradient.ts
 export { areaWithin, usableArea } from './free-ground.ts'
 export { defaultAcross } from './grid.ts'
 export { movableGroups, UNMOVED, type MovableGroup } from './groups.ts'
-export { movesWith, putBack, shifted, snapped, turnedBy } from './moving.ts'
+export { carriedWith, movesWith, putBack, shifted, snapped, turnedBy } from './moving.ts'
 export {
   factorColours,
   hueAndStep,

@@ -27,6 +27,15 @@ export function turnedBy(units: readonly Unit[], ground: Ground, refs: readonly 
   })
 }
 
+/** Where a point of a group, seen while the groups lay one way, lies once they lie another: site axes, metres. */
+export function carriedWith(units: readonly Unit[], ref: string, seen: Ground, now: Ground, point: Point): Point {
+  if (seen.moved === now.moved) return point
+  const [from, to] = [seen, now].map((ground) => groupFrames(units, ground).get(ref))
+  if (!from || !to) return point
+  const [x, y] = turned([point[0] - from.x, point[1] - from.y], to.turn - from.turn)
+  return [to.x + x, to.y + y]
+}
+
 /** Groups put back where their measures have them. */
 export function putBack(moved: Moved, refs: readonly string[]): Moved {
   return Object.fromEntries(Object.entries(moved).filter(([ref]) => !refs.includes(ref)))

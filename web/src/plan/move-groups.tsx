@@ -1,4 +1,5 @@
 import {
+  carriedWith,
   cornersOf,
   middleOf,
   movableGroups,
@@ -48,9 +49,11 @@ export function MoveGroups({ layer, units, site, top, act }: WorkProps) {
   }
   const finish = (by: Point, degrees: number): void => {
     if (!middle || (by[0] === 0 && by[1] === 0 && degrees === 0)) return show([0, 0], 0)
-    const aside = shifted(ground.moved, refs, by)
-    void act({
-      moved: degrees === 0 ? aside : turnedBy(units, { ...ground, moved: aside }, refs, [middle[0] + by[0], middle[1] + by[1]], degrees),
+    // From where they stand by then: an earlier step may still be on its way when this one is let go.
+    void act((standing) => {
+      const aside = { ...standing, moved: shifted(standing.moved, refs, by) }
+      const at = carriedWith(units, refs[0]!, ground, aside, middle)
+      return { moved: degrees === 0 ? aside.moved : turnedBy(units, aside, refs, at, degrees) }
     }).then((kept) => kept || show([0, 0], 0))
   }
   // Where what was let go lies is drawn by then.

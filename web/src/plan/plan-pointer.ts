@@ -3,6 +3,9 @@ import { useEffect, useRef } from 'react'
 
 export type GroundPatch = Partial<Pick<Ground, 'moved' | 'gradient' | 'outline' | 'avoid' | 'parts'>>
 
+/** What is kept: as it is, or made from the ground that stands when its turn comes. */
+export type Act = (patch: GroundPatch | ((ground: Ground) => GroundPatch)) => Promise<boolean>
+
 /** In pixels: how near a corner or an edge is meant. */
 export const NEAR = 9
 
@@ -12,7 +15,7 @@ export interface WorkProps {
   readonly site: Site
   readonly top: number
   /** Keeps it, and says whether it was kept. */
-  readonly act: (patch: GroundPatch) => Promise<boolean>
+  readonly act: Act
 }
 
 /** The place of the site under a pointer, metres. */

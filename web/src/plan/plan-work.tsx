@@ -133,13 +133,7 @@ export function PlanWork({ layer, units, site, extent }: PlanWorkProps) {
         ) : tool === 'measure' ? (
           <Stroke {...shared} text={(from, to) => formatQuantity(Math.hypot(to[0] - from[0], to[1] - from[1]), 'm', system)} keep />
         ) : tool === 'avoid' ? (
-          <Corners
-            {...shared}
-            onDone={(corners) => {
-              const { avoid } = site.ground
-              void act({ avoid: [...avoid, { name: nameFor(avoid), corners }] })
-            }}
-          />
+          <Corners {...shared} onDone={(corners) => void act(({ avoid }) => ({ avoid: [...avoid, { name: nameFor(avoid), corners }] }))} />
         ) : tool === 'ask' ? (
           below && <AskSpot {...shared} below={below} />
         ) : tool === 'edge' ? (
