@@ -16,9 +16,11 @@ import {
   workedSheet,
   type Calculation,
   type Reckoned,
+  type Remaining,
 } from '@canter/core/amounts'
 import { FileError, readAmountsRequest, unpackTrial } from '@canter/core/exchange'
 import { outline } from '@canter/core/ground'
+import { remaining, TrialBook } from '@canter/core/numbers'
 import { figure, given, shownUnit, workingChain, type UnitSystem, type Worked } from '@canter/core/quantity'
 import type { Site, Trial, Unit } from '@canter/core/trial'
 import { columns } from './columns.ts'
@@ -64,7 +66,8 @@ function ofPackage(path: string, wanted: string | undefined, json: boolean, aske
   } catch (error) {
     throw new Error(`${path} cannot be read (${(error as { code?: string }).code ?? 'unknown reason'}).`)
   }
-  const { trial, layouts } = unpackTrial(bytes)
+  const { trial, layouts, records } = unpackTrial(bytes)
+  const book = new TrialBook(trial, layouts, records)
   const sites = wanted === undefined ? trial.sites : trial.sites.filter((each) => each.key === wanted)
   if (sites.length === 0)
     throw new UsageError(`There is no site “${wanted}”. This trial has: ${trial.sites.map((each) => each.key).join(', ')}.`)
@@ -78,7 +81,7 @@ function ofPackage(path: string, wanted: string | undefined, json: boolean, aske
   const lines = [trial.question.title, '']
   for (const site of sites) {
     const units = layouts.find((layout) => layout.siteKey === site.key)?.units ?? outline(trial, site.key)
-    lines.push(...siteLines(trial, site, units, system))
+    lines.push(...siteLines(trial, site, units, remaining(units, (id) => book.allFates(id)), system))
   }
   lines.push(...sheets.flatMap((each) => sheetLines(each, system)))
   if (lines.length === 2) lines.push('Nothing is put on that could be worked out, and no worksheet is kept with it.')
@@ -86,14 +89,13 @@ function ofPackage(path: string, wanted: string | undefined, json: boolean, aske
 }
 
 /** What goes on at a site, pass by pass, and what its treatments get in all. */
-function siteLines(trial: Trial, site: Site, units: readonly Unit[], system: UnitSystem): string[] {
-  const { rows, problems } = doseAmounts(trial.treatments, trial.amounts, site, units)
+function siteLines(trial: Trial, site: Site, units: readonly Unit[], left: Remaining, system: UnitSystem): string[] {
+  const { rows, problems } = doseAmounts(trial.treatments, trial.amounts, site, units, left)
   if (rows.length === 0 && problems.length === 0) return []
-  const treated = units.filter((unit) => unit.kind === site.design.unit)
   const size = sizeOf(site)
   const visits = plannedVisits(trial)
   const lines = [site.name, ...problems.map(({ problem }) => problem)]
-  for (const pass of passesOf(rows, site, treated)) {
+  for (const pass of passesOf(rows, site, units, left)) {
     const { dose, product, alike, part } = pass
     lines.push(`${product.product}${dose.parts.length > 1 ? `, pass ${part + 1}${alike > 1 ? ` to ${part + alike}, alike` : ''}` : ''}${pass.on ? `, ${pass.on}` : ''}`) // prettier-ignore
     const told = (of: Worked | null): string => (of ? figure(of, system, 4) : 'nothing')

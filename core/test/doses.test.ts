@@ -10,6 +10,7 @@ import {
   doseCautions,
   emptiedShare,
   genericProducts,
+  givenIn,
   handlingCautions,
   leading,
   matchSources,
@@ -27,8 +28,19 @@ import {
 } from '../src/amounts/index.ts'
 import { checkTrial } from '../src/document/index.ts'
 import { layOut } from '../src/ground/index.ts'
+import { remaining } from '../src/numbers/index.ts'
 import { convert, workingLine } from '../src/quantity/index.ts'
-import { Amounts, bareProduct, treatmentsOf, type Dose, type Product, type Site, type Supply, type TrialDraft } from '../src/trial/index.ts'
+import {
+  Amounts,
+  bareProduct,
+  treatmentsOf,
+  type Dose,
+  type Fate,
+  type Product,
+  type Site,
+  type Supply,
+  type TrialDraft,
+} from '../src/trial/index.ts'
 import { countingIds, kindsOf, trialWith } from './build.ts'
 
 const generic = (name: string): Product => genericProducts.find((each) => each.product === name)!
@@ -325,7 +337,6 @@ describe('what a treatment gets in all', () => {
 describe('passes and sheets', () => {
   const trial: TrialDraft = { ...base, sites: [SITE], amounts: amounts({}, [], SUPPLY) }
   const layout = layOut(trial, SITE.key, 5, countingIds())
-  const plots = layout.units.filter((unit) => unit.kind === 'plot')
 
   it('a rate of a nutrient goes on in as many passes as it has applications, untreated first, then low to high', () => {
     const { rows } = doseAmounts(trial.treatments, trial.amounts, SITE, layout.units)
@@ -333,24 +344,55 @@ describe('passes and sheets', () => {
     expect(rows[3]!.passes[0]!.mass!.value).toBeCloseTo(600, 9)
     expect(workingLine(rows[3]!.perArea!)).toBe('120 kg N/ha ÷ 27 % = 444.4 kg/ha')
     expect(workingLine(rows[3]!.passes[0]!.mass!)).toBe('222.2 kg/ha × 27.00 m² = 600.0 g')
-    const passes = passesOf(rows, SITE, plots)
+    const passes = passesOf(rows, SITE, layout.units)
     expect(passes.map((each) => [each.alike, ...each.turns.map((turn) => turn.name)])).toEqual([
       [2, 'Untreated', '40 kg N/ha', '80 kg N/ha', '120 kg N/ha'],
     ])
     const dated = rows.map((row) => ({ ...row, dose: { ...rows[0]!.dose, parts: row.dose.parts.map((part, i) => ({ ...part, on: `2026-0${6 - i}-01` })) } })) // prettier-ignore
-    expect(passesOf(dated.map((row) => ({ ...row, dose: dated[0]!.dose })), SITE, plots).map((each) => [each.part, each.on])).toEqual([[1, '2026-05-01'], [0, '2026-06-01']]) // prettier-ignore
+    expect(passesOf(dated.map((row) => ({ ...row, dose: dated[0]!.dose })), SITE, layout.units).map((each) => [each.part, each.on])).toEqual([[1, '2026-05-01'], [0, '2026-06-01']]) // prettier-ignore
     expect(passes[0]!.turns.map((turn) => turn.units.length)).toEqual([3, 3, 3, 3])
     expect(passes[0]!.all.value).toBeCloseTo(3 * (0.2 + 0.4 + 0.6), 9)
-    // Nothing is measured out for what is gone.
-    const gone = new Set([rows[3]!.units[0]!.id])
-    expect(doseAmounts(trial.treatments, trial.amounts, SITE, layout.units, gone).rows[3]!.units).toHaveLength(2)
+  })
+
+  it('nothing is measured out for what is gone, and of what is partly lost for what remains', () => {
+    const unitsOf = (level: number) => doseAmounts(trial.treatments, trial.amounts, SITE, layout.units).rows[level]!.units
+    const [gone, partly] = unitsOf(3)
+    const [blank] = unitsOf(0)
+    const fate = (unit: string, kind: Fate['kind'], share: number | null) => ({ type: 'fate', id: `fate-${unit}`, by: 'p', at: '2026-05-02T08:00:00Z', unit, kind, share, on: { from: '2026-05-01', to: '2026-05-01', typed: '1 May 2026' }, factor: null, amount: null, to: null, place: '', parts: null, reason: 'washed out' }) as unknown as Fate // prettier-ignore
+    const fates = [fate(gone!.id, 'lost', null), fate(partly!.id, 'partly lost', 0.6), fate(partly!.id, 'partly lost', 0.4), fate(blank!.id, 'partly lost', 0.25)] // prettier-ignore
+    const left = remaining(layout.units, (id) => fates.filter((each) => each.unit === id))
+    expect([...left.values()].sort()).toEqual([0, 0.25, 0.4])
+    // 600 g a plot and pass: one plot whole, one of which 40 % remains, one gone: 600 + 240 g.
+    const sprayed = { ...SUPPLY, applications: 2 }
+    const inWater = dose({ to: { factor: 'factor-1', level: null }, product: 'supply', of: 'N', amount: null, carrier: { amount: 1000, measure: 'L/ha' }, carrierToAll: true, parts: [50, 50].map((share) => ({ when: '', on: null, share })) }) // prettier-ignore
+    const asked = amounts({}, [inWater], sprayed)
+    const { rows } = doseAmounts(trial.treatments, asked, SITE, layout.units, left)
+    expect([rows[3]!.units.length, rows[3]!.wholes]).toEqual([2, 1.4])
+    const [pass] = passesOf(rows, SITE, layout.units, left)
+    const high = pass!.turns.at(-1)!
+    expect(high.all!.value).toBeCloseTo(0.84, 12)
+    expect(high.lesser.map((each) => [each.unit.id, each.each!.value, each.carrier!.value])).toEqual([[partly!.id, expect.closeTo(240, 9), expect.closeTo(1080, 9)]]) // prettier-ignore
+    // 2.7 L on a plot: 1.4 of them are 3.78 L with 840 g in them.
+    expect([high.mix!.volume.value, high.mix!.product!.value]).toEqual([expect.closeTo(3.78, 12), expect.closeTo(840, 9)])
+    // What gets water alone gets it by what remains too: 2.25 plots of 2.7 L.
+    expect([pass!.turns[0]!.name, pass!.turns[0]!.mix!.volume.value]).toEqual(['Carrier alone', expect.closeTo(6.075, 12)])
+    const gets = givenIn(pass!)
+    expect([gone, partly, blank].map((unit) => gets.get(unit!.id)?.value)).toEqual([undefined, expect.closeTo(240, 9), expect.closeTo(675, 9)]) // prettier-ignore
+    // So much for each plot, whatever is left of it, stays that.
+    const each = doseAmounts(trial.treatments, amounts({ p: generic('Wetter') }, [dose({ amount: 5, measure: 'mL' })]), SITE, layout.units, left).rows // prettier-ignore
+    expect([each[0]!.wholes, passesOf(each, SITE, layout.units, left)[0]!.turns[0]!.lesser]).toEqual([11, []])
+    // A tenth of the area of every plot makes a tenth of all.
+    const tenth = new Map(layout.units.map((unit) => [unit.id, 0.1]))
+    const small = passesOf(doseAmounts(trial.treatments, asked, SITE, layout.units, tenth).rows, SITE, layout.units, tenth)[0]!
+    const whole = passesOf(doseAmounts(trial.treatments, asked, SITE, layout.units).rows, SITE, layout.units)[0]!
+    expect([small.all.value * 10, small.carrier!.value * 10]).toEqual([expect.closeTo(whole.all.value, 9), expect.closeTo(whole.carrier!.value, 9)]) // prettier-ignore
   })
 
   it('a tank: what stays in the lines is mixed too, full tanks and the rest, with product by its strength', () => {
     const herbicide = generic('Herbicide, 500 g/L')
     const sprayed = dose({ amount: 2, measure: 'L/ha', carrier: { amount: 400, measure: 'L/ha' }, tank: { holds: 5, dead: 1 } })
     const { rows } = doseAmounts(trial.treatments, amounts({ p: herbicide }, [sprayed]), SITE, layout.units)
-    const [turn] = passesOf(rows, SITE, plots)[0]!.turns
+    const [turn] = passesOf(rows, SITE, layout.units)[0]!.turns
     // 12 plots × 1.08 L = 12.96 L and 1 L in the lines: two tanks of 5 L and 3.96 L; 5 mL product in a litre.
     const { mix } = turn!
     expect([mix!.volume.value, mix!.full, mix!.last.value]).toEqual([expect.closeTo(13.96, 9), 2, expect.closeTo(3.96, 9)])

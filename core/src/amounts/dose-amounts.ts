@@ -14,7 +14,7 @@ import {
   type Unit,
 } from '../trial/index.ts'
 import { dosesOf, productOf, recipientsOf, type Recipient } from './doses.ts'
-import { rateBasis, type RateBasis } from './rate.ts'
+import { byEach, rateBasis, type RateBasis } from './rate.ts'
 
 /** One amount, by weight, by volume and counted: what of it is known. In g, in mL, and as a number. */
 export interface Quantities {
@@ -42,9 +42,14 @@ export interface DoseRow {
   readonly massPerArea: Worked | null
   /** The same as it is measured out, kg/ha or L/ha; null of what is counted, and of pots. */
   readonly perArea: Worked | null
-  /** The units that get it, by what they are now. */
+  /** The units that get it, by what they are now; none of what is gone. */
   readonly units: readonly Unit[]
+  /** So many whole units those come to: one of which a part was lost counts by what remains. */
+  readonly wholes: number
 }
+
+/** Of units that are not whole any more the share that remains; nought of what is gone. */
+export type Remaining = ReadonlyMap<string, number>
 
 export interface DoseProblem {
   readonly dose: Dose
@@ -79,18 +84,19 @@ export type Dosed = Pick<Amounts, 'supply' | 'products' | 'doses'>
 
 /**
  * All that goes on at a site, dose by dose and level by level, for one unit and for all. `units` are those of
- * its layout or outline, as they are now; for what is `gone` nothing is measured out any more.
+ * its layout or outline, as they are now; nothing is measured out any more for what is gone, and less for what
+ * is not whole (`left`).
  */
 export function doseAmounts(
   treatments: Treatments,
   amounts: Dosed,
   site: Site,
   units: readonly Unit[],
-  gone: ReadonlySet<string> = new Set(),
+  left: Remaining = new Map(),
 ): { readonly rows: DoseRow[]; readonly problems: DoseProblem[] } {
   const size = sizeOf(site)
   const index = new Map(units.map((unit) => [unit.id, unit]))
-  const treated = units.filter((unit) => unit.kind === site.design.unit && !gone.has(unit.id))
+  const treated = units.filter((unit) => unit.kind === site.design.unit && left.get(unit.id) !== 0)
   const which = units.some((unit) => Object.keys(unit.received).length > 0) ? 'received' : 'planned'
   const marks = new Map(treated.map((unit) => [unit.id, marksOn(unit, index, which)]))
   const rows: DoseRow[] = []
@@ -106,17 +112,25 @@ export function doseAmounts(
         if (!problems.some((each) => each.dose === dose && each.problem === worked)) problems.push({ dose, problem: worked })
         continue
       }
-      rows.push({
-        ...worked,
-        units: treated.filter((unit) =>
-          treatment
-            ? treatmentWith(marks.get(unit.id)!, treatments)?.key === treatment.key
-            : factor === null || marks.get(unit.id)![factor.key] === level!.key,
-        ),
-      })
+      const own = treated.filter((unit) =>
+        treatment
+          ? treatmentWith(marks.get(unit.id)!, treatments)?.key === treatment.key
+          : factor === null || marks.get(unit.id)![factor.key] === level!.key,
+      )
+      rows.push({ ...worked, units: own, wholes: wholesOf(own, shrinks(dose, size) ? left : null) })
     }
   }
   return { rows, problems }
+}
+
+/** So many whole units these come to. */
+function wholesOf(units: readonly Unit[], left: Remaining | null): number {
+  return left === null || left.size === 0 ? units.length : units.reduce((sum, unit) => sum + (left.get(unit.id) ?? 1), 0)
+}
+
+/** Whether a plot of which a part is gone gets less of it: not what is so much for each plot or pot, whatever its size. */
+export function shrinks(dose: Dose, size: Pick<UnitSize, 'single'>): boolean {
+  return !size.single && !(byEach(dose) && dose.per === 'unit')
 }
 
 /** One dose for one unit, every figure worked; a string says what is missing. */
@@ -133,7 +147,7 @@ export function workedDose({
   readonly size: UnitSize
   /** Seed in one unit, g, where something is put on by the weight of it. */
   readonly seed?: Worked | null
-}): Omit<DoseRow, 'units'> | string {
+}): Omit<DoseRow, 'units' | 'wholes'> | string {
   const kind = rateBasis(dose)
   if (!kind) return `“${dose.measure}” is no rate that can be measured out.`
   const ofWhat = Nutrient.safeParse(dose.of)

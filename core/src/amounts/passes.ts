@@ -1,6 +1,6 @@
 import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
 import { formOf, hygieneClasses, type HygieneClass, type Product, type Site, type Unit } from '../trial/index.ts'
-import { leading, type DoseRow } from './dose-amounts.ts'
+import { leading, shrinks, type DoseRow, type Remaining } from './dose-amounts.ts'
 import { byOwnAmount } from './doses.ts'
 
 /** One time that something goes out at a site: all of one product, in the order to go. */
@@ -33,6 +33,17 @@ export interface Turn {
   readonly all: Worked | null
   readonly mix: Mix | null
   readonly units: readonly Unit[]
+  /** Of those the ones of which a part is gone, with what that part gets. */
+  readonly lesser: readonly Lesser[]
+}
+
+/** A unit of which a part is gone: it gets less, at the same rate. */
+export interface Lesser {
+  readonly unit: Unit
+  /** The share that remains. */
+  readonly left: number
+  readonly each: Worked | null
+  readonly carrier: Worked | null
 }
 
 /** What is stirred together for one turn, with what stays in lines and pump. */
@@ -51,12 +62,17 @@ export interface Mix {
   readonly rinse: Worked | null
 }
 
-/** Every pass at a site, those that have a day by it, in the order of the doses else; each its untreated units first, then low to high. */
-export function passesOf(rows: readonly DoseRow[], site: Site, treated: readonly Unit[]): Pass[] {
+/**
+ * Every pass at a site, those that have a day by it, in the order of the doses else; each its untreated units first,
+ * then low to high. `units` are those of the site, `left` what remains of those that are not whole.
+ */
+export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly Unit[], left: Remaining = new Map()): Pass[] {
+  const treated = units.filter((unit) => unit.kind === site.design.unit && left.get(unit.id) !== 0)
   const doses = [...new Set(rows.map((row) => row.dose))]
   const found = doses.flatMap((dose) => {
     const own = rows.filter((row) => row.dose === dose)
     const some = own[0]!
+    const lessOf = lesserIn(shrinks(dose, { single: site.design.unit === 'pot' || site.design.unit === 'plant' }) ? left : new Map())
     return dose.parts.flatMap((part, i): Pass[] => {
       const same = (other: typeof part | undefined): boolean => other !== undefined && other.share === part.share && [other, part].every((each) => each.when === '' && each.on === null) // prettier-ignore
       if (same(dose.parts[i - 1])) return []
@@ -68,17 +84,17 @@ export function passesOf(rows: readonly DoseRow[], site: Site, treated: readonly
       const got = new Set(given_.flatMap((row) => row.units.map((unit) => unit.id)))
       const rest = treated.filter((unit) => !got.has(unit.id))
       const turns = [
-        ...(rest.length > 0 ? [untreated(dose, some, rest)] : []),
+        ...(rest.length > 0 ? [untreated(dose, some, rest, lessOf)] : []),
         ...given_.map((row): Turn => {
           const amounts = row.passes[i]!
           const each = leading(amounts, row.product)
           const or = each === amounts.mass ? (amounts.volume ?? amounts.count) : amounts.mass
-          return { row, name: row.recipient.named?.name ?? `Every ${site.design.unit}`, each, or, carrier: row.carrier, all: forUnits(each, row.units.length, site.design.unit, 'site'), mix: mixOf(dose, row.carrier, each, row.units.length), units: row.units } // prettier-ignore
+          return { row, name: row.recipient.named?.name ?? `Every ${site.design.unit}`, each, or, carrier: row.carrier, all: forUnits(each, row.wholes, site.design.unit, 'site'), mix: mixOf(dose, row.carrier, each, row.wholes), units: row.units, lesser: lessOf(row.units, each, row.carrier) } // prettier-ignore
         }),
       ]
       const sums = turns.flatMap((turn) => turn.all ?? [])
       const largest = sums.reduce((most, each) => (each.unit === 'kg' || each.unit === 'L' ? each.unit : most), sums[0]?.unit ?? '')
-      const water = turns.flatMap((turn) => (turn.carrier ? [workedProduct(turn.carrier.label, 'L', [times(turn.carrier), times(given('Units', turn.units.length, ''))])] : [])) // prettier-ignore
+      const water = turns.flatMap((turn) => (turn.carrier ? [workedProduct(turn.carrier.label, 'L', [times(turn.carrier), times(given('Units', wholesIn(turn), ''))])] : [])) // prettier-ignore
       return [
         {
           key: `${dose.key}.${i + 1}`,
@@ -100,8 +116,28 @@ export function passesOf(rows: readonly DoseRow[], site: Site, treated: readonly
   return found.sort((a, b) => day(a).localeCompare(day(b)) || order.get(a)! - order.get(b)!)
 }
 
-function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[]): Turn {
+type LessOf = (units: readonly Unit[], each: Worked | null, carrier: Worked | null) => Lesser[]
+
+/** Of some units those that are not whole, with what of an amount and its carrier they get. */
+function lesserIn(left: Remaining): LessOf {
+  return (units, each, carrier) => {
+    if (left.size === 0) return []
+    return units.flatMap((unit): Lesser[] => {
+      const share = left.get(unit.id) ?? 1
+      const of = (whole: Worked | null): Worked | null => whole && workedProduct(whole.label, whole.unit, [times(whole), times(given('Of it that remains', 100 * share, '%'))]) // prettier-ignore
+      return share === 1 ? [] : [{ unit, left: share, each: of(each), carrier: of(carrier) }]
+    })
+  }
+}
+
+/** So many whole units a turn comes to. */
+function wholesIn({ units, lesser }: Pick<Turn, 'units' | 'lesser'>): number {
+  return units.length - lesser.reduce((sum, { left }) => sum + 1 - left, 0)
+}
+
+function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[], lessOf: LessOf): Turn {
   const blank = dose.carrierToAll ? some.carrier : null
+  const lesser = lessOf(units, null, blank)
   return {
     row: null,
     name: blank ? 'Carrier alone' : byOwnAmount(dose) ? 'Untreated' : 'Without it',
@@ -109,8 +145,9 @@ function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[])
     or: null,
     carrier: blank,
     all: null,
-    mix: mixOf(dose, blank, null, units.length),
+    mix: mixOf(dose, blank, null, wholesIn({ units, lesser })),
     units,
+    lesser,
   }
 }
 
@@ -167,5 +204,10 @@ export function mixingOrder(products: readonly Product[]): Product[] {
 
 /** By unit what it gets in a pass: the product, or the carrier alone; null of what gets nothing. */
 export function givenIn(pass: Pass): ReadonlyMap<string, Worked | null> {
-  return new Map(pass.turns.flatMap((turn) => turn.units.map((unit) => [unit.id, turn.each ?? turn.carrier] as const)))
+  return new Map(
+    pass.turns.flatMap((turn) => {
+      const less = new Map(turn.lesser.map((own) => [own.unit.id, own]))
+      return turn.units.map((unit) => [unit.id, less.get(unit.id)?.each ?? turn.each ?? less.get(unit.id)?.carrier ?? turn.carrier] as const)
+    }),
+  )
 }

@@ -38,6 +38,12 @@ export function rateBasis({ measure, carrier }: Pick<Dose, 'measure' | 'carrier'
   return MEASURES.find(({ like }) => sameMeasure(like, measure)) ?? null
 }
 
+/** Whether it is so much for each plant, pot or plot, and no rate by area, row or seed. */
+export function byEach({ measure, carrier }: Pick<Dose, 'measure' | 'carrier'>): boolean {
+  const basis = rateBasis({ measure, carrier })?.basis
+  return basis === 'unit' || (basis === 'solution' && rateBasis({ measure: carrier!.measure, carrier: null })?.basis === 'unit')
+}
+
 export type ParsedRate =
   { ok: true; amount: number; measure: string; per: Dose['per']; of: Nutrient | null } | { ok: false; problem: string }
 

@@ -1,7 +1,7 @@
 import { convert, formatPlain, given, over, times, withUnit, workedProduct, type Worked } from '../quantity/index.ts'
 import { dayNumber, formOf, placementOf, type Product, type Trial } from '../trial/index.ts'
 import type { DoseRow, UnitSize } from './dose-amounts.ts'
-import { rateBasis } from './rate.ts'
+import { byEach, rateBasis } from './rate.ts'
 
 /** A day on which people read the trial, and whether it is the harvest. */
 export interface PlannedVisit {
@@ -79,12 +79,6 @@ function overMaximum({ product, passes, season, dose }: DoseRow, size: UnitSize,
       ? [`${name} comes to ${unit(formatPlain(of, 4))} of product ${when}; the stated maximum is ${unit(formatPlain(most, 6))}.`]
       : [],
   )
-}
-
-/** Whether it is so much for each plant or pot, and no rate by area. */
-function byEach({ measure, carrier }: DoseRow['dose']): boolean {
-  const { basis } = rateBasis({ measure, carrier })!
-  return basis === 'unit' || (basis === 'solution' && rateBasis({ measure: carrier!.measure, carrier: null })?.basis === 'unit')
 }
 
 /** Below this a dry product cannot be spread evenly over a plot, g/m²: some grains in a hand's breadth. */

@@ -49,6 +49,17 @@ export function partLeft(fates: readonly Fate[]): number {
   return fates.reduce((left, fate) => (fate.kind === 'partly lost' ? Math.min(left, fate.share ?? 1) : left), 1)
 }
 
+/** Of units of a site that are not whole any more the share that remains by now; nought of what was lost or discarded. */
+export function remaining(units: readonly Pick<Unit, 'id'>[], fatesOf: (id: string) => readonly Fate[]): Map<string, number> {
+  return new Map(
+    units.flatMap(({ id }) => {
+      const fates = fatesOf(id)
+      const left = fates.some((fate) => fateKind(fate.kind).compared === 'gone') ? 0 : partLeft(fates)
+      return left < 1 ? [[id, left] as const] : []
+    }),
+  )
+}
+
 /** Into how many parts a unit was divided; 1: it is whole. */
 export function partsOfUnit(fates: readonly Fate[]): number {
   return fates.reduce((parts, fate) => (fate.kind === 'divided' ? Math.max(parts, fate.parts ?? 1) : parts), 1)

@@ -3,6 +3,7 @@ import {
   fieldsAt,
   oddities,
   plainMeans,
+  remaining,
   rowView,
   traitsAt,
   TrialBook,
@@ -16,16 +17,7 @@ import {
 } from '@canter/core/numbers'
 import { decisionInputs, type DecisionInput } from '@canter/core/decision'
 import type { UnitSystem } from '@canter/core/quantity'
-import {
-  fateKind,
-  type Fate,
-  type FieldRecord,
-  type Layout,
-  type Note,
-  type Operation,
-  type Progress,
-  type Trial,
-} from '@canter/core/trial'
+import { type Fate, type FieldRecord, type Layout, type Note, type Operation, type Progress, type Trial } from '@canter/core/trial'
 import { expose } from 'comlink'
 import { localStore } from './local-store.ts'
 
@@ -130,11 +122,11 @@ const api = {
     return touching(await opened(trial), (book) => book.remove(ids))
   },
 
-  /** Units lost or discarded by now: nothing more is put on them. */
-  async gone(trial: string, site: string): Promise<string[]> {
+  /** Of units that are not whole by now the share that remains: what is put on goes by that. */
+  async remaining(trial: string, site: string): Promise<[string, number][]> {
     const { book, layouts } = await opened(trial)
     const units = layouts.find((layout) => layout.siteKey === site)?.units ?? []
-    return units.flatMap(({ id }) => (book.allFates(id).some((fate) => fateKind(fate.kind).compared === 'gone') ? [id] : []))
+    return [...remaining(units, (id) => book.allFates(id))]
   },
 
   async operations(trial: string): Promise<Operation[]> {

@@ -1,7 +1,7 @@
 import { doseCautions, factorOf, forUnits, leading, rateInWords, type DoseRow } from '@canter/core/amounts'
 import { factorColours, swatchFill } from '@canter/core/ground'
 import { figure, workingChain, type UnitSystem, type Worked } from '@canter/core/quantity'
-import { dayInWords, Nutrient, placementOf, SUPPLY, type Dose, type Treatments, type Unit } from '@canter/core/trial'
+import { dayInWords, Nutrient, placementOf, SUPPLY, type Dose, type Treatments } from '@canter/core/trial'
 import { useState } from 'react'
 import classes from './doses.module.css'
 
@@ -12,7 +12,6 @@ interface DoseTableProps {
   readonly treatments: Treatments
   readonly unit: string
   readonly blocks: number
-  readonly treated: readonly Unit[]
   readonly system: UnitSystem
   /** Whether it is said that a figure shows its working. */
   readonly hint: boolean
@@ -109,7 +108,8 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
               const each = leading(row.passes[0]!, row.product)
               const other = each === row.passes[0]!.mass ? row.passes[0]!.volume : null
               const { level, named } = row.recipient
-              const inBlock = row.units.length > 0 && row.units.length % blocks === 0 ? row.units.length / blocks : 0
+              const even = row.units.length > 0 && row.units.length % blocks === 0 && row.wholes === row.units.length
+              const inBlock = even ? row.units.length / blocks : 0
               return (
                 <tr key={named?.key ?? 'every'}>
                   <td>
@@ -125,7 +125,7 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
                   </td>
                   {carried && <td className="number">{row.rate.value > 0 || dose.carrierToAll ? button(row.carrier) : '–'}</td>}
                   {blocks > 1 && <td className="number">{inBlock > 0 ? button(forUnits(each, inBlock, unit, 'block')) : '–'}</td>}
-                  <td className="number">{button(forUnits(each, row.units.length, unit, 'site'))}</td>
+                  <td className="number">{button(forUnits(each, row.wholes, unit, 'site'))}</td>
                 </tr>
               )
             })}

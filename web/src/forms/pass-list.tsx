@@ -1,4 +1,4 @@
-import { cleanOut, passesOf, plannedVisits, sheetRefusal, sizeOf, stopsOf, type DoseRow } from '@canter/core/amounts'
+import { cleanOut, passesOf, plannedVisits, sheetRefusal, sizeOf, stopsOf, type DoseRow, type Remaining } from '@canter/core/amounts'
 import { figure } from '@canter/core/quantity'
 import { dayInWords, type Site, type Trial, type Unit } from '@canter/core/trial'
 import { Fragment } from 'react'
@@ -14,17 +14,18 @@ interface PassListProps {
   readonly trial: Trial
   readonly site: Site
   readonly rows: readonly DoseRow[]
-  readonly treated: readonly Unit[]
+  readonly units: readonly Unit[]
+  readonly left: Remaining
   /** Whether plots have their treatments by now. */
   readonly laid: boolean
   readonly onReason: (dose: DoseRow['dose'], reason: string) => Promise<Saved>
 }
 
 /** Every pass in the order of its day: its sheet to print, what stops it, and what really went out. */
-export function PassList({ trial, site, rows, treated, laid, onReason }: PassListProps) {
+export function PassList({ trial, site, rows, units, left, laid, onReason }: PassListProps) {
   const { units: system } = usePerson()
   const selection = useSelection()
-  const passes = passesOf(rows, site, treated)
+  const passes = passesOf(rows, site, units, left)
   const size = sizeOf(site)
   const visits = plannedVisits(trial)
   if (passes.length === 0) return null

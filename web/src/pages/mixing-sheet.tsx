@@ -16,12 +16,12 @@ import {
   type Pass,
 } from '@canter/core/amounts'
 import { factorColours, outline, plotArea, swatchFill } from '@canter/core/ground'
-import { counted, formatQuantity, workingChain, workingLine, type Worked } from '@canter/core/quantity'
+import { counted, formatPlain, formatQuantity, workingChain, workingLine, type Worked } from '@canter/core/quantity'
 import { dayInWords } from '@canter/core/trial'
 import { Link, useParams, useSearchParams } from 'react-router'
-import { useGone } from '../data/gone.ts'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
+import { useRemaining } from '../data/remaining.ts'
 import { PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 
@@ -39,11 +39,10 @@ export function MixingSheetPage() {
 /** What the person at the balance needs for one pass, and nothing that can be misread. */
 function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTrial; asked: string | null }) {
   const { units: system } = usePerson()
-  const gone = useGone(trial.id, site.key)
+  const left = useRemaining(trial.id, site.key)
   const units = layout?.units ?? outline(trial, site.key)
-  const { rows, problems } = doseAmounts(trial.treatments, trial.amounts, site, units, gone)
-  const treated = units.filter((unit) => unit.kind === site.design.unit && !gone.has(unit.id))
-  const passes = passesOf(rows, site, treated)
+  const { rows, problems } = doseAmounts(trial.treatments, trial.amounts, site, units, left)
+  const passes = passesOf(rows, site, units, left)
   const at = asked === null ? 0 : passes.findIndex((each) => each.key === asked)
   const pass = passes[at]
   if (!pass)
@@ -117,6 +116,15 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
               <td className="number">
                 <strong>{turn.each ? plain(turn.each) : 'nothing'}</strong>
                 {turn.or && turn.each && turn.each.value > 0 ? ` or ${plain(turn.or)}` : ''}
+                {turn.lesser.map(
+                  (own) =>
+                    (own.each ?? own.carrier) && (
+                      <div key={own.unit.id} className="small">
+                        {own.unit.code}, {formatPlain(100 * own.left, 3)} % left:{' '}
+                        <strong>{[own.each, own.carrier].flatMap((of) => (of ? [plain(of)] : [])).join(' in ')}</strong>
+                      </div>
+                    ),
+                )}
               </td>
               {carried && <td className="number">{turn.carrier ? plain(turn.carrier) : '–'}</td>}
               <td className="number">{turn.all ? plain(turn.all) : '–'}</td>

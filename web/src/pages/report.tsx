@@ -252,7 +252,7 @@ function SiteGround({ open, site, layout }: { open: OpenTrial; site: Site; layou
             measure={system === 'us' ? { name: 'ft', metres: 0.3048 } : { name: 'm', metres: 1 }}
             looks={looksOf((unit) =>
               base(
-                { open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system, pass: null },
+                { open: at, views: new Map(), trait: traitOf(trial, trial.traits.response), analysis: null, colours, system, pass: null, left: new Map() }, // prettier-ignore
                 unit,
               ),
             )}

@@ -16,6 +16,7 @@ import { useState } from 'react'
 import { useParams } from 'react-router'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
+import { useRemaining } from '../data/remaining.ts'
 import { useSelection } from '../data/selection.ts'
 import { Labels, sheetOf } from './labels.tsx'
 import { PrintPage } from './print-page.tsx'
@@ -55,6 +56,7 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
   const selection = useSelection()
   const { units: system } = usePerson()
   const { treatments } = trial
+  const left = useRemaining(trial.id, kind === 'packets' ? site.key : null)
   const orders = [
     ...STAKE_ORDERS,
     ...(treatments.factors.length > 1 ? treatments.factors.map(({ key, name }) => ({ key, name: name.toLowerCase() })) : []),
@@ -74,8 +76,8 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
     )
   const all = stakesOf(layout, treatments, by.key, site.ground.orders)
   // Packets may be filled for a pass: then there is one for each plot that gets something of it.
-  const { rows } = treatments.blinded ? { rows: [] } : doseAmounts(treatments, trial.amounts, site, layout.units)
-  const passes = passesOf(rows, site, layout.units.filter((unit) => unit.kind === site.design.unit)) // prettier-ignore
+  const { rows } = treatments.blinded ? { rows: [] } : doseAmounts(treatments, trial.amounts, site, layout.units, left)
+  const passes = passesOf(rows, site, layout.units, left)
   const pass = kind === 'packets' ? passes.find((each) => each.key === selection.get('pass')) : undefined
   const filled = pass ? givenIn(pass) : null
   const stakes = filled ? all.filter(({ unit }) => (filled.get(unit.id)?.value ?? 0) > 0) : all

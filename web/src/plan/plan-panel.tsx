@@ -11,6 +11,7 @@ import type { Part } from '../data/book-worker.ts'
 import { useSlice } from '../data/book.ts'
 import { useOpenGround, useOpenTrial, type OpenGround } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
+import { useRemaining } from '../data/remaining.ts'
 import { useSelection } from '../data/selection.ts'
 import { useSaving } from '../data/saving.ts'
 import { useUnitViews } from '../data/units.ts'
@@ -52,11 +53,12 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
   const marks = useMemo(() => groundMarks(units, site.ground), [site.ground, units])
   const colours = treatmentColours(trial.treatments)
   const pass = selection.get('pass')
+  const left = useRemaining(trial.id, layout && colouring.key === 'amount' ? site.key : null)
   const look = useMemo(() => {
-    const ground: Ground = { open, views, trait, analysis, colours, system, pass }
+    const ground: Ground = { open, views, trait, analysis, colours, system, pass, left }
     const { of, key, rests } = colouring.look(ground)
-    return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, open, pass, system, trait, rests] }
-  }, [analysis, colouring, colours, open, pass, system, trait, views])
+    return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, left, open, pass, system, trait, rests] }
+  }, [analysis, colouring, colours, left, open, pass, system, trait, views])
   const working = step === 'ground' && !asTable && units.length > 0
   const [layer, setLayer] = useState<SVGGElement | null>(null)
   const { set } = selection

@@ -1,7 +1,7 @@
-import { applicationCautions, doseAmounts, dosesOf, handlingCautions, nutrientFactor } from '@canter/core/amounts'
+import { applicationCautions, doseAmounts, dosesOf, handlingCautions, nutrientFactor, type Remaining } from '@canter/core/amounts'
 import { outline } from '@canter/core/ground'
 import { emptySupply } from '@canter/core/numbers'
-import { counted } from '@canter/core/quantity'
+import { counted, formatPlain } from '@canter/core/quantity'
 import {
   bareProduct,
   changedFields,
@@ -17,9 +17,9 @@ import {
 } from '@canter/core/trial'
 import { Button, Select } from '@mantine/core'
 import { useMemo, useState } from 'react'
-import { useGone } from '../data/gone.ts'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson, useShelf } from '../data/queries.ts'
+import { useRemaining } from '../data/remaining.ts'
 import { useSaving } from '../data/saving.ts'
 import { CountField } from '../forms/count-field.tsx'
 import { DoseForm } from '../forms/dose-form.tsx'
@@ -49,14 +49,13 @@ function Amounts() {
   const { known: trial, site, layout } = useOpenTrial()
   const { save } = useSaving()
   const { units: system } = usePerson()
-  const gone = useGone(trial.id, site.key)
+  const left = useRemaining(trial.id, site.key)
   const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
   const [form, setForm] = useState<Dose | 'new' | null>(null)
   const { treatments, amounts } = trial
-  const { rows, problems } = useMemo(() => doseAmounts(treatments, amounts, site, placed, gone), [treatments, amounts, site, placed, gone])
+  const { rows, problems } = useMemo(() => doseAmounts(treatments, amounts, site, placed, left), [treatments, amounts, site, placed, left])
   const doses = dosesOf(treatments, amounts)
   const factor = nutrientFactor(treatments)
-  const treated = placed.filter((unit) => unit.kind === site.design.unit && !gone.has(unit.id))
   const blocks = placed.filter((unit) => unit.kind === 'block').length
   const keep = async (dose: Omit<Dose, 'key'>, product: TrialProduct | null) => {
     const saved = await save('amounts', ({ amounts: stands }) => {
@@ -119,7 +118,6 @@ function Amounts() {
               treatments={treatments}
               unit={site.design.unit}
               blocks={blocks}
-              treated={treated}
               system={system}
               hint={dose === doses[0]}
               onChange={() => setForm(dose)}
@@ -134,7 +132,7 @@ function Amounts() {
             />
           ),
         )}
-        <GoneLine gone={gone} placed={placed} unit={site.design.unit} />
+        <LeftLine left={left} placed={placed} unit={site.design.unit} />
         {form === 'new' ? (
           shownForm
         ) : (
@@ -145,7 +143,7 @@ function Amounts() {
       </section>
       <FurtherProducts />
       <TotalsTable trial={trial} site={site} />
-      <PassList trial={trial} site={site} rows={rows} treated={treated} laid={layout !== null} onReason={reason} />
+      <PassList trial={trial} site={site} rows={rows} units={placed} left={left} laid={layout !== null} onReason={reason} />
       <Worksheets key={site.key} units={placed} />
       <section className="section" aria-labelledby="cautions">
         <h2 className="section-title" id="cautions">
@@ -293,13 +291,17 @@ function ChangedOnShelf({ product, onTake }: { product: Product; onTake: (body: 
   )
 }
 
-/** Of what is lost or discarded: that nothing is measured out for it any more. */
-function GoneLine({ gone, placed, unit }: { gone: ReadonlySet<string>; placed: readonly Unit[]; unit: string }) {
-  const lost = placed.filter((each) => each.kind === unit && gone.has(each.id))
-  return lost.length === 0 ? null : (
-    <p className="small quiet" style={{ margin: '6px 0 0' }}>
-      {counted(lost.length, unit)} lost or discarded ({lost.map((each) => each.code).join(', ')}): nothing is weighed for{' '}
-      {lost.length === 1 ? 'it' : 'them'}.
+/** Of what is gone, that nothing is measured out for it any more; and of what is not whole, that it gets less. */
+function LeftLine({ left, placed, unit }: { left: Remaining; placed: readonly Unit[]; unit: string }) {
+  const treated = placed.filter((each) => each.kind === unit && left.has(each.id))
+  const lost = treated.filter((each) => left.get(each.id) === 0)
+  const partly = treated.filter((each) => left.get(each.id)! > 0)
+  return treated.length === 0 ? null : (
+    <p className="small quiet" style={{ margin: '6px 0 0' }} data-testid="not-whole">
+      {lost.length > 0 &&
+        `${counted(lost.length, unit)} lost or discarded (${lost.map((each) => each.code).join(', ')}): nothing is weighed for ${lost.length === 1 ? 'it' : 'them'}. `}
+      {partly.length > 0 &&
+        `Partly lost: ${partly.map((each) => `${each.code} (${formatPlain(100 * left.get(each.id)!, 3)} % remains)`).join(', ')}. At the same rate ${partly.length === 1 ? 'it gets' : 'they get'} that share of what a whole ${unit} gets.`}
     </p>
   )
 }

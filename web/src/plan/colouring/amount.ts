@@ -12,13 +12,9 @@ export const amount: Colouring = {
   look(ground) {
     const { trial, site, layout } = ground.open
     const units = layout?.units ?? []
-    const { rows } = doseAmounts(trial.treatments, trial.amounts, site, units)
+    const { rows } = doseAmounts(trial.treatments, trial.amounts, site, units, ground.left)
     const out = new Set((trial.amounts.actual ?? []).flatMap((each) => (each.site === site.key ? [`${each.dose}.${each.part}`] : [])))
-    const passes = passesOf(
-      rows,
-      site,
-      units.filter((unit) => unit.kind === site.design.unit),
-    )
+    const passes = passesOf(rows, site, units, ground.left)
     const done = (pass: Pass): boolean => Array.from({ length: pass.alike }, (_, i) => pass.part + i).every((part) => out.has(`${pass.dose.key}.${part}`)) // prettier-ignore
     const telling = passes.filter((pass) => pass.dose.to !== null)
     const next = passes.find((pass) => pass.key === ground.pass) ?? telling.find((pass) => !done(pass)) ?? telling[0] ?? passes[0]

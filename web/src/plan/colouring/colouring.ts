@@ -1,3 +1,4 @@
+import type { Remaining } from '@canter/core/amounts'
 import type { Analysis } from '@canter/core/analysis'
 import { measureOf, type UnitView } from '@canter/core/numbers'
 import { formatNumber, formatPlain, shown, withUnit, type UnitSystem } from '@canter/core/quantity'
@@ -16,6 +17,8 @@ export interface Ground {
   readonly system: UnitSystem
   /** The pass that is looked at, if one was chosen. */
   readonly pass: string | null
+  /** Of plots that are not whole by now the share that remains. */
+  readonly left: Remaining
 }
 
 /** What the colours mean: a ramp with its ends, swatches with their names, or the treatments. */
