@@ -267,16 +267,25 @@ test('a sprayer calibrated and used: what went out by calibration and by what wa
   // 160 kg N/ha ÷ 28 % ÷ 1.28 kg/L = 446.4 L/ha on 27 m²: 1.205 L.
   await expect(page.getByTestId('per-plot-dose-3-N160')).toHaveText('1205 mL')
 
-  await page.getByRole('combobox', { name: 'Work something out' }).click()
-  await page.getByRole('option', { name: 'Sprayer calibration' }).click()
+  const pass = page.getByTestId('pass-dose-3.1')
+  await pass.getByRole('button', { name: 'Calibrate, or work out for this pass' }).click()
+  await page.getByRole('menuitem', { name: /^Sprayer calibration/ }).click()
   const sheet = page.getByRole('form', { name: 'Sprayer calibration' })
-  for (const [label, value] of [['Distance of a run', '50 m'], ['Time of each run', '30 30'], ['Catch of each nozzle', '500 500'], ['Nozzle spacing', '50'], ['Volume wanted', '100 L/ha']] as const) await sheet.getByLabel(label).fill(value) // prettier-ignore
-  // 0.5 L/min over 6 km/h and 0.5 m: 100 L/ha, as wanted.
+  // What is known of the pass stands there: 200 L/ha on 20 plots of 27 m².
+  await expect(sheet.getByLabel('Volume wanted')).toHaveValue('200')
+  await expect(sheet.getByLabel('Area to spray')).toHaveValue('0.054')
+  for (const [label, value] of [['Distance of a run', '50 m'], ['Time of each run', '30 30'], ['Catch of each nozzle', '1000 1000'], ['Nozzle spacing', '50']] as const) await sheet.getByLabel(label).fill(value) // prettier-ignore
+  // 1 L/min over 6 km/h and 0.5 m: 200 L/ha, as wanted.
   await expect(sheet.getByTestId('worked')).toContainText('100.0 %')
   await sheet.getByRole('button', { name: 'Keep with the trial' }).click()
-  await expect(page.getByTestId('worksheets')).toContainText('Sprayer calibration')
-
-  const pass = page.getByTestId('pass-dose-3.1')
+  // It is kept with its pass, whose sheets wait for the label.
+  await expect(pass.getByTestId('pass-sheet')).toContainText('100 % of what is wanted goes out sheet stopped')
+  await pass.getByLabel('Why this is right here all the same').fill('calibrated with water alone')
+  await pass.getByLabel('Why this is right here all the same').press('Enter')
+  await pass.getByTestId('pass-sheet').getByRole('link', { name: 'Print' }).click()
+  await expect(page.getByText('For Urea and ammonium nitrate solution.')).toBeVisible()
+  await expect(page.getByTestId('worksheet')).toContainText('Of the target goes out')
+  await page.getByRole('link', { name: 'Back to the trial' }).click()
   const record = async (how: string, fill: (form: Locator) => Promise<void>) => {
     await pass.getByRole('button', { name: 'What really went out' }).click()
     const form = pass.getByRole('form', { name: 'What went out' })
@@ -287,8 +296,7 @@ test('a sprayer calibrated and used: what went out by calibration and by what wa
     await expect(form).toBeHidden()
   }
   await record('as calibrated beforehand', async (form) => {
-    await form.getByRole('combobox', { name: 'Calibration' }).click()
-    await page.getByRole('option', { name: /^Sprayer calibration: 100 %/ }).click()
+    await expect(form.getByRole('combobox', { name: 'Calibration' })).toHaveValue(/^Sprayer calibration.*: 100 %/)
   })
   // 20 plots × 0.54 L of water planned is 10.8 L.
   await record('by what was filled and left', async (form) => {
@@ -352,7 +360,15 @@ test('a week of deficit irrigation, and a replant supplement, kept with the tria
   await again.getByLabel('Title').fill('Gaps of June')
   await again.getByRole('button', { name: 'Keep with the trial' }).click()
   await expect(page.getByTestId('worksheets')).toContainText('Gaps of June')
-  expect((await fileOf(demo, CARROTS)).trial.amounts.sheets).toHaveLength(2)
+  // With the worksheets of the drip lines of each site.
+  expect((await fileOf(demo, CARROTS)).trial.amounts.sheets).toHaveLength(4)
+
+  // The water plan: 14 mm on 10.8 m², of which 90 % reach the plants, is 168 L in 14 ÷ 7.11 ÷ 0.9 = 2.19 h.
+  await page.getByRole('link', { name: 'Water plan to print' }).first().click()
+  await expect(page.getByTestId('water').getByRole('row', { name: /9 June.*HALF/ })).toContainText(/14\.0 mm\s*168 L\s*2\.19 h\s*2016 L/)
+  await expect(page.getByTestId('water-season').getByRole('row', { name: /^HALF/ })).toContainText(
+    /70\.0 mm.*840 L.*70\.0 mm \(50\.0 %\).*840 L/,
+  )
 })
 
 test('the shelf: a product as it usually is, its label typed, taken into a trial, changed there later and not here', async ({
@@ -374,14 +390,14 @@ test('the shelf: a product as it usually is, its label typed, taken into a trial
   await page.goto(`${demo.url}/trials/${CARROTS}/amounts`)
   const form = await putOn(page, { goes: 'Every plot alike', product: 'Gypsum', rate: '400 kg/ha' })
   await form.getByRole('button', { name: 'Put it on' }).click()
-  const before = await page.getByTestId('per-plot-dose-1-every').textContent()
+  const before = await page.getByTestId('per-plot-dose-3-every').textContent()
   await page.goto(`${demo.url}/shelf`)
   await page.getByRole('button', { name: 'Gypsum', exact: true }).click()
   await page.getByRole('region', { name: 'Gypsum' }).getByLabel('Label maximum, whole season').fill('350')
   await page.getByRole('region', { name: 'Gypsum' }).getByLabel('Label maximum, whole season').blur()
   await expect.poll(async () => ((await (await fetch(`${demo.url}/api/shelf`)).json()) as { items: ShelfItem[] }).items.find((each) => each.name === 'Gypsum')).toMatchObject({ body: { labelMaximumPerSeason: 350 } }) // prettier-ignore
   await page.goto(`${demo.url}/trials/${CARROTS}/amounts`)
-  await expect(page.getByTestId('per-plot-dose-1-every')).toHaveText(before!)
+  await expect(page.getByTestId('per-plot-dose-3-every')).toHaveText(before!)
   await page.getByTestId('label-gypsum').locator('summary').first().click()
   await expect(page.getByTestId('changed-on-shelf')).toContainText('The shelf says otherwise of: maximum for the season')
   await page.getByRole('button', { name: 'Take it over' }).click()

@@ -8,10 +8,8 @@ import {
   differsInWords,
   doseAmounts,
   passesOf,
-  plannedVisits,
   reckon,
-  sizeOf,
-  stopsOf,
+  sheetStops,
   treatmentTotals,
   workedSheet,
   type Calculation,
@@ -81,7 +79,15 @@ function ofPackage(path: string, wanted: string | undefined, json: boolean, aske
   const lines = [trial.question.title, '']
   for (const site of sites) {
     const units = layouts.find((layout) => layout.siteKey === site.key)?.units ?? outline(trial, site.key)
-    lines.push(...siteLines(trial, site, units, remaining(units, (id) => book.allFates(id)), system))
+    lines.push(
+      ...siteLines(
+        trial,
+        site,
+        units,
+        remaining(units, (id) => book.allFates(id)),
+        system,
+      ),
+    )
   }
   lines.push(...sheets.flatMap((each) => sheetLines(each, system)))
   if (lines.length === 2) lines.push('Nothing is put on that could be worked out, and no worksheet is kept with it.')
@@ -92,16 +98,14 @@ function ofPackage(path: string, wanted: string | undefined, json: boolean, aske
 function siteLines(trial: Trial, site: Site, units: readonly Unit[], left: Remaining, system: UnitSystem): string[] {
   const { rows, problems } = doseAmounts(trial.treatments, trial.amounts, site, units, left)
   if (rows.length === 0 && problems.length === 0) return []
-  const size = sizeOf(site)
-  const visits = plannedVisits(trial)
   const lines = [site.name, ...problems.map(({ problem }) => problem)]
   for (const pass of passesOf(rows, site, units, left)) {
     const { dose, product, alike, part } = pass
     lines.push(`${product.product}${dose.parts.length > 1 ? `, pass ${part + 1}${alike > 1 ? ` to ${part + alike}, alike` : ''}` : ''}${pass.on ? `, ${pass.on}` : ''}`) // prettier-ignore
     const told = (of: Worked | null): string => (of ? figure(of, system, 4) : 'nothing')
     lines.push(...columns(['treatment', 'the season', `a ${site.design.unit}`, 'carrier', 'in all', `${site.design.unit}s`], pass.turns.map((turn) => [turn.name, turn.row ? told(turn.row.rate) : '', told(turn.each), turn.carrier ? told(turn.carrier) : '–', told(turn.all), String(turn.units.length)]))) // prettier-ignore
-    const stops = [...new Set(rows.filter((row) => row.dose === dose).flatMap((row) => stopsOf(row, size, visits)))]
-    lines.push(...stops.map((each) => `Stop: ${each}${dose.reason ? ` Reason on record: ${dose.reason}` : ''}`))
+    for (const { dose: own, stops } of sheetStops(pass.rows, trial, site).by)
+      lines.push(...stops.map((each) => `Stop: ${each}${own.reason ? ` Reason on record: ${own.reason}` : ''}`))
   }
   const { totals, nutrients, differsAlsoIn, flags } = treatmentTotals(trial.treatments, trial.amounts, site)
   if (nutrients.length > 0)

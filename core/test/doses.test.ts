@@ -25,6 +25,10 @@ import {
   treatmentTotals,
   typedRate,
   type DoseRow,
+  tooSmallDry,
+  waterPlan,
+  waterSheets,
+  worksheetsFor,
 } from '../src/amounts/index.ts'
 import { checkTrial } from '../src/document/index.ts'
 import { layOut } from '../src/ground/index.ts'
@@ -401,6 +405,85 @@ describe('passes and sheets', () => {
     expect(mixingOrder([generic('Wetter'), herbicide, generic('Zinc sulphate'), generic('Water'), generic('Urea')]).map((each) => each.product)).toEqual(['Water', 'Zinc sulphate', 'Herbicide, 500 g/L', 'Wetter']) // prettier-ignore
   })
 
+  it('a calibration of a pass is begun with what is known of it, once where its levels are alike, else for each', () => {
+    const herbicide = generic('Herbicide, 500 g/L')
+    const sprayed = dose({ amount: 2, measure: 'L/ha', carrier: { amount: 400, measure: 'L/ha' }, tank: { holds: 5, dead: 1 } })
+    const seed = dose({ key: 's', product: 'seed', amount: 180, measure: 'kg/ha' })
+    const asked = amounts({ p: herbicide, seed: generic('Seed') }, [sprayed, seed], SUPPLY)
+    const { rows } = doseAmounts(trial.treatments, asked, SITE, layout.units)
+    const offered = passesOf(rows, SITE, layout.units).map((pass) => worksheetsFor(pass, SITE, 'metric').map(({ calculation, given, pass: { level } }) => [calculation.key, level, given])) // prettier-ignore
+    // 12 plots of 27 m² are 0.0324 ha. Of the nitrogen half goes on at each pass: 40 kg N/ha ÷ 27 % ÷ 2 = 74.07 kg/ha, on 3 plots.
+    expect(offered[1]).toEqual([['sprayer', null, { tank: '5', area: '0.0324', product: '2', plot: '27', 'plot-length': '9', target: '400' }]]) // prettier-ignore
+    expect(offered[2]).toEqual([['drill', null, { target: '180', plot: '27' }]])
+    expect(offered[0]!.map((each) => each.slice(0, 2))).toEqual(
+      ['small-dose', 'spreader'].flatMap((key) => ['l1', 'l2', 'l3'].map((level) => [key, level])),
+    )
+    expect(offered[0]![0]![2]).toEqual({ rate: '74.07407', area: '27', plots: '3' })
+    expect(offered[0]![3]![2]).toEqual({ target: '74.07407', area: '0.0081' })
+    // In pounds and acres for who thinks in those: 400 L/ha ÷ 9.35396 = 42.763 gal/ac.
+    const [us] = worksheetsFor(passesOf(rows, SITE, layout.units)[1]!, SITE, 'us')
+    expect(Number(us!.given['target'])).toBeCloseTo(42.763, 2)
+    expect(us!.pass).toEqual({ dose: 'd', part: 0, level: null })
+  })
+
+  it('from how little on a dry product is not spread is set by who does it', () => {
+    const powder = { ...generic('Zinc sulphate'), form: 'powder' as const }
+    const at = (typed: string, spreadable: number | null, parts = [100]) =>
+      tooSmallDry(one(typed, powder, { parts: parts.map((share) => ({ when: '', on: null, share })) }), spreadable)
+    expect(at('40 kg/ha', null)).toBeCloseTo(4, 12)
+    expect([at('40 kg/ha', 4), at('50 kg/ha', null), at('0 kg/ha', null)]).toEqual([null, null, null])
+    // 80 kg/ha are 8 g/m², but its smallest part, a quarter, is 2 g/m².
+    expect(at('80 kg/ha', null, [75, 25])).toBeCloseTo(2, 12)
+    expect(tooSmallDry(one('2 kg/ha', powder, { carrier: { amount: 400, measure: 'L/ha' } }), null)).toBeNull()
+  })
+
+  it('a water plan: litres and run time of each level, by the drip lines, with what is lost, and what each saves', () => {
+    const treatments = treatmentsOf([kindsOf('water', 'Water', ['none', 'half', 'full'])])
+    const level = (key: string, mm: number, times_: number) => dose({ key, to: { factor: 'water', level: key }, product: 'w', amount: mm, measure: 'mm', parts: Array.from({ length: times_ }, () => ({ when: '', on: null, share: 100 / times_ })) }) // prettier-ignore
+    const asked = amounts({ w: generic('Water') }, [level('half', 30, 3), level('full', 60, 3)])
+    const watered = layOut({ ...trial, treatments }, SITE.key, 5, countingIds())
+    const { rows } = doseAmounts(treatments, asked, SITE, watered.units)
+    const passes = passesOf(rows, SITE, watered.units)
+    // Emitters of 1.6 L/h every 0.3 m on lines 0.9 m apart give 5.926 mm/h; of what is given 80 % reach the plants.
+    const sheet = { key: 'k', calculation: 'irrigation', title: 'Drip', site: SITE.key, on: null, given: { depth: '9', area: '1', efficiency: '80', emitter: '1.6', 'emitter-spacing': '0.3', 'line-spacing': '0.9' }, system: 'metric' as const, note: '' } // prettier-ignore
+    expect(waterSheets([sheet, { ...sheet, given: { depth: '9', area: '1' } }, { ...sheet, site: 'other' }], SITE)).toEqual([sheet])
+    const { turns, totals } = waterPlan(passes, treatments, SITE, sheet)
+    // 10 mm on 27 m² are 270 L, of which 337.5 L are let out in 10 ÷ 5.926 ÷ 0.8 = 2.109 h.
+    expect(
+      turns.map((turn) => [
+        turn.name,
+        turn.pass.alike,
+        turn.depth.value,
+        turn.each.value,
+        turn.all.value,
+        turn.runs.map((run) => run.value),
+      ]),
+    ).toEqual([
+      // prettier-ignore
+      ['Water half', 3, expect.closeTo(10, 9), expect.closeTo(337.5, 9), expect.closeTo(1012.5, 9), [expect.closeTo(2.109375, 9)]],
+      ['Water full', 3, expect.closeTo(20, 9), expect.closeTo(675, 9), expect.closeTo(2025, 9), [expect.closeTo(4.21875, 9)]],
+    ])
+    expect(
+      totals.map(({ depth, each, saved }) => [depth.value, each.value, saved?.depth.value, saved?.each.value, saved?.share.value]),
+    ).toEqual([
+      // prettier-ignore
+      [0, 0, expect.closeTo(60, 9), expect.closeTo(2025, 9), expect.closeTo(100, 9)],
+      [expect.closeTo(30, 9), expect.closeTo(1012.5, 9), expect.closeTo(30, 9), expect.closeTo(1012.5, 9), expect.closeTo(50, 9)],
+      [expect.closeTo(60, 9), expect.closeTo(2025, 9), undefined, undefined, undefined],
+    ])
+    // Said level by level, it is one watering: what gets the half does not stand as if the full got nothing.
+    expect(passes.map((pass) => [pass.doses.map(({ key }) => key), pass.turns.map((turn) => turn.name)])).toEqual([[['half', 'full'], ['Without it', 'Water half', 'Water full']]]) // prettier-ignore
+    const other = (over: Partial<Dose>) => {
+      const parted = amounts({ w: generic('Water') }, [level('half', 30, 3), { ...level('full', 60, 3), ...over }])
+      return passesOf(doseAmounts(treatments, parted, SITE, watered.units).rows, SITE, watered.units).length
+    }
+    expect([other({}), other({ placement: 'sprench' }), other({ parts: [{ when: '', on: '2026-06-01', share: 100 }] }), other({ to: { factor: 'water', level: 'half' } })]).toEqual([1, 2, 2, 2]) // prettier-ignore
+    // Without a worksheet: what reaches the plants, and no run time.
+    const bare = waterPlan(passes, treatments, SITE, null).turns[0]!
+    expect([bare.each.value, bare.runs]).toEqual([expect.closeTo(270, 9), []])
+    expect(waterPlan(passesOf(doseAmounts(trial.treatments, trial.amounts, SITE, layout.units).rows, SITE, layout.units), trial.treatments, SITE, sheet)).toEqual({ turns: [], totals: [] }) // prettier-ignore
+  })
+
   it('between kinds of product that carry over everything is cleaned', () => {
     expect(cleanOut(generic('Growth regulator, 4 g/L'), generic('Urea'))).toMatch(/^After Growth regulator.* clean out everything/)
     expect(cleanOut(generic('Urea'), generic('Root fungus on granules'))).toMatch(/living inoculant: with tools of its own/)
@@ -450,7 +533,8 @@ describe('passes and sheets', () => {
   })
 
   it('carry the cautions of how it is put on: bands, depth, too little to spread, the margin, what is alive', () => {
-    const told = (...args: Parameters<typeof one>): string => [doseCautions, handlingCautions].flatMap((of) => of(one(...args))).join('\n')
+    const told = (...args: Parameters<typeof one>): string =>
+      [...doseCautions(one(...args), null), ...handlingCautions(one(...args))].join('\n')
     // 200 kg/ha in bands of 10 cm, 50 cm apart: five times as much there.
     expect(told('200 kg/ha', tsp, { placement: 'band', band: { width: 10, spacing: 50 } })).toMatch(
       /as if 1 ?000 kg\/ha of product were spread: 5 times/,

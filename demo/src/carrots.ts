@@ -8,6 +8,7 @@ import { normal, seededIds } from './ids.ts'
 import { crossed, kinds } from './levels.ts'
 import { draftWith, site } from './others.ts'
 import { CREW } from './people.ts'
+import { dripLines, genericProduct, watering } from './products.ts'
 
 const splitAt = (key: string, name: string, soil: string): Site => {
   const made = site('roots', key, name, soil, 4, {
@@ -18,6 +19,9 @@ const splitAt = (key: string, name: string, soil: string): Site => {
   })
   return { ...made, design: { ...made.design, key: 'split-plot', placed: { 'main plot': ['water'] } } }
 }
+
+/** Days the valves were opened on. */
+const WATERED = ['2026-06-09', '2026-06-23', '2026-07-07', '2026-07-21', '2026-08-04'] as const
 
 /** Drip irrigation on main plots × cultivar inside them, at two sites; one main plot ran dry, one cultivar was drilled twice. */
 export function carrots(): TrialContents {
@@ -56,6 +60,16 @@ export function carrots(): TrialContents {
         'none',
       ),
       traits: { ...traitsOf(set), smallestDifference: { value: 4, unit: 't/ha' } },
+      amounts: {
+        supply: null,
+        common: [],
+        products: [{ ...genericProduct('Water'), key: 'water' }],
+        doses: [watering('water-half', 'k2', 70, WATERED), watering('water-full', 'k3', 140, WATERED)],
+        sheets: [
+          dripLines('sheet-1', 'lower-quillon', 'Drip lines of Lower Quillon', '2026-05-28', '1.6'),
+          dripLines('sheet-2', 'hazel-bank', 'Drip lines of Hazel Bank', '2026-05-29', '2.0'),
+        ],
+      },
       sites: [
         splitAt('lower-quillon', 'Lower Quillon', 'Sandy loam, slope to the river.'),
         splitAt('hazel-bank', 'Hazel Bank', 'Silt loam over chalk.'),

@@ -1,5 +1,5 @@
 import { genericProducts } from '@canter/core/amounts'
-import type { Dose, Product } from '@canter/core/trial'
+import type { Dose, Product, Worksheet } from '@canter/core/trial'
 
 /** One of the products that ship, by its name. */
 export function genericProduct(name: string): Product {
@@ -34,6 +34,32 @@ export const superphosphate: Product = {
   ...FERTILISER,
   labelMaximumPerApplication: 400,
   labelMaximumPerSeason: 400,
+}
+
+/** Metered water by drip lines, so much of it at each of these waterings. */
+export function watering(key: string, level: string, depth: number, days: readonly string[]): Dose {
+  return {
+    ...plainDose(key, 'water'),
+    to: { factor: 'water', level },
+    amount: depth,
+    measure: 'mm',
+    placement: 'irrigation',
+    parts: days.map((on) => ({ when: '', on, share: 100 / days.length })),
+  }
+}
+
+/** Drip lines as they were laid: how long they run for a depth. */
+export function dripLines(key: string, site: string, title: string, on: string, emitter: string): Worksheet {
+  return {
+    key,
+    calculation: 'irrigation',
+    title,
+    site,
+    on,
+    given: { depth: '14', area: '1', efficiency: '90', emitter, 'emitter-spacing': '0.3', 'line-spacing': '0.75' },
+    system: 'metric',
+    note: '',
+  }
 }
 
 /** Phosphorus and potassium that every plot of beet got the autumn before. */

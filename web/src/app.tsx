@@ -36,6 +36,7 @@ const router = createBrowserRouter([
         ],
       },
       { path: 'trials/:trial/worksheet', lazy: async () => ({ Component: (await import('./pages/worksheet.tsx')).WorksheetPage }) },
+      { path: 'trials/:trial/water', lazy: async () => ({ Component: (await import('./pages/water-plan.tsx')).WaterPlanPage }) },
       { path: 'trials/:trial/sheet', lazy: async () => ({ Component: (await import('./pages/mixing-sheet.tsx')).MixingSheetPage }) },
       { path: 'trials/:trial/stakes', lazy: async () => ({ Component: (await import('./pages/stakes.tsx')).StakesPage }) },
       { path: 'trials/:trial/plan', lazy: async () => ({ Component: (await import('./pages/plan-print.tsx')).PlanPrintPage }) },

@@ -25,6 +25,8 @@ export function applicationCautions(products: readonly Product[]): string[] {
       many ? `${product.product}: ${protection}.` : `${protection.charAt(0).toUpperCase()}${protection.slice(1)}.`,
     ]
   })
+  // Of water and seed alone nothing of what follows is to be minded; what is says the way they are put on.
+  if (products.length > 0 && products.every(({ form }) => form === 'water' || form === 'seed')) return [LABEL_FIRST]
   return [
     LABEL_FIRST,
     ...ofLabel,

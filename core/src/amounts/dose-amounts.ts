@@ -123,6 +123,18 @@ export function doseAmounts(
   return { rows, problems }
 }
 
+/** Spread as it is, without water: said of its form, or where nothing is said of one that has no density. */
+export function isDry({ product, dose }: Pick<DoseRow, 'product' | 'dose'>): boolean {
+  if (dose.carrier !== null) return false
+  const form = formOf(product)
+  return form ? form.mixed === null && product.form !== 'seed' : !product.density
+}
+
+/** Carried by so much water for an area. */
+export function isSprayed({ dose }: Pick<DoseRow, 'dose'>): boolean {
+  return dose.carrier !== null && rateBasis({ measure: dose.carrier.measure, carrier: null })?.basis === 'area'
+}
+
 /** So many whole units these come to. */
 function wholesOf(units: readonly Unit[], left: Remaining | null): number {
   return left === null || left.size === 0 ? units.length : units.reduce((sum, unit) => sum + (left.get(unit.id) ?? 1), 0)
@@ -173,7 +185,7 @@ export function workedDose({
   const massPerArea = season.mass ? workedProduct('Product over the season', 'kg/ha', [times(season.mass), over(size.area)]) : null
   const all = whole && dose.parts.length > 1 ? workedProduct(amount.label, base, [times(amount), times(given('Passes', dose.parts.length, ''))]) : amount // prettier-ignore
   const perArea = kind.basis === 'area' && !size.single ? leading(made, product) : perAreaOf(leading(season, product), size)
-  return { dose, product, recipient, rate, amount: all, season, passes, carrier, strength, massPerArea, perArea: perArea?.unit === '/m²' ? null : perArea } // prettier-ignore
+  return { dose, product, recipient, rate, amount: all, season, passes, carrier, strength, massPerArea, perArea: perArea?.unit === '/m²' || product.form === 'water' ? null : perArea } // prettier-ignore
 }
 
 /** Of the active ingredient in what is put on, mg/L; of the product itself where it states none. */

@@ -1,4 +1,4 @@
-export { knownAt, workedSheet } from './worksheet.ts'
+export { knownAt, workedSheet, worksheetsFor, type PassWorksheet } from './worksheet.ts'
 export {
   calculationOf,
   calculations,
@@ -13,11 +13,33 @@ export { differsInWords, nutrientFactor, productRate } from './nutrient.ts'
 export { actualRates, asWentOut, contradiction, emptiedShare, type ActualRate } from './actual.ts'
 export { swathsOf } from './calculation/best-swath.ts'
 export { balanceTreatments, matchSources, type Balanced, type Matched } from './balance.ts'
-export { doseAmounts, leading, sizeOf, workedDose, type DoseRow, type Dosed, type Quantities, type Remaining, type UnitSize } from './dose-amounts.ts'
+export {
+  doseAmounts,
+  isDry,
+  leading,
+  sizeOf,
+  workedDose,
+  type DoseRow,
+  type Dosed,
+  type Quantities,
+  type Remaining,
+  type UnitSize,
+} from './dose-amounts.ts'
 export { dosesOf, factorOf, productOf, recipientsOf } from './doses.ts'
 export { genericProducts } from './generic-products.ts'
 export { nonNegativeLeastSquares } from './least-squares.ts'
 export { cleanOut, forUnits, givenIn, mixingOrder, passesOf, type Lesser, type Mix, type Pass, type Turn } from './passes.ts'
 export { parseRate, rateBasis, rateInWords, typedRate, type ParsedRate } from './rate.ts'
-export { doseCautions, handlingCautions, missingOfLabel, plannedVisits, stopsOf, type PlannedVisit } from './stops.ts'
+export {
+  SPREADABLE,
+  tooSmallDry,
+  doseCautions,
+  handlingCautions,
+  missingOfLabel,
+  plannedVisits,
+  stopsOf,
+  type PlannedVisit,
+} from './stops.ts'
+export { sheetStops, type SheetStops } from './pass-stops.ts'
+export { waterPlan, waterSheets, type WaterPlan, type WaterTotal, type WaterTurn } from './water-plan.ts'
 export { treatmentTotals, type Totals, type TreatmentTotal } from './totals.ts'

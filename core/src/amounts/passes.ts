@@ -8,7 +8,11 @@ export interface Pass {
   /** Dose and part: what it is known by. */
   readonly key: string
   readonly product: Product
+  /** The dose it is of: the first of them, where levels that get the same product alike were said one by one. */
   readonly dose: DoseRow['dose']
+  readonly doses: readonly DoseRow['dose'][]
+  /** All that goes on at it. */
+  readonly rows: readonly DoseRow[]
   readonly part: number
   /** So many passes are all alike, this the first of them. */
   readonly alike: number
@@ -68,10 +72,9 @@ export interface Mix {
  */
 export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly Unit[], left: Remaining = new Map()): Pass[] {
   const treated = units.filter((unit) => unit.kind === site.design.unit && left.get(unit.id) !== 0)
-  const doses = [...new Set(rows.map((row) => row.dose))]
-  const found = doses.flatMap((dose) => {
-    const own = rows.filter((row) => row.dose === dose)
+  const found = gathered(rows).flatMap((own) => {
     const some = own[0]!
+    const { dose } = some
     const lessOf = lesserIn(shrinks(dose, { single: site.design.unit === 'pot' || site.design.unit === 'plant' }) ? left : new Map())
     return dose.parts.flatMap((part, i): Pass[] => {
       const same = (other: typeof part | undefined): boolean => other !== undefined && other.share === part.share && [other, part].every((each) => each.when === '' && each.on === null) // prettier-ignore
@@ -101,6 +104,8 @@ export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly U
           alike,
           product: some.product,
           dose,
+          doses: [...new Set(own.map((row) => row.dose))],
+          rows: own,
           part: i,
           when: part.when,
           on: part.on,
@@ -114,6 +119,29 @@ export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly U
   const order = new Map(found.map((pass, i) => [pass, i]))
   const day = (pass: Pass): string => pass.on ?? '9999'
   return found.sort((a, b) => day(a).localeCompare(day(b)) || order.get(a)! - order.get(b)!)
+}
+
+/**
+ * Rows that go out together: those of one dose; and of several that put the same product on, in the same way and on
+ * the same days, on different levels of one factor: whoever has the can in hand goes once.
+ */
+function gathered(rows: readonly DoseRow[]): DoseRow[][] {
+  const groups: { readonly like: string; readonly own: DoseRow[] }[] = []
+  for (const dose of new Set(rows.map((row) => row.dose))) {
+    const own = rows.filter((row) => row.dose === dose)
+    const like = likeOf(dose)
+    const names = new Set(own.map((row) => row.recipient.named?.key))
+    const group = groups.find((each) => each.like === like && !each.own.some((row) => names.has(row.recipient.named?.key)))
+    if (group) group.own.push(...own)
+    else groups.push({ like, own })
+  }
+  return groups.map(({ own }) => own)
+}
+
+/** How a dose of one level goes out; its own key for what goes to all, or to each level by its own amount. */
+function likeOf({ key, to, amount, product, placement, depth, band, carrier, carrierToAll, tank, parts }: DoseRow['dose']): string {
+  if (to === null || amount === null) return key
+  return JSON.stringify(['factor' in to ? to.factor : null, product, placement, depth, band, carrier, carrierToAll, tank ?? null, parts])
 }
 
 type LessOf = (units: readonly Unit[], each: Worked | null, carrier: Worked | null) => Lesser[]
@@ -131,7 +159,7 @@ function lesserIn(left: Remaining): LessOf {
 }
 
 /** So many whole units a turn comes to. */
-function wholesIn({ units, lesser }: Pick<Turn, 'units' | 'lesser'>): number {
+export function wholesIn({ units, lesser }: Pick<Turn, 'units' | 'lesser'>): number {
   return units.length - lesser.reduce((sum, { left }) => sum + 1 - left, 0)
 }
 
@@ -207,7 +235,9 @@ export function givenIn(pass: Pass): ReadonlyMap<string, Worked | null> {
   return new Map(
     pass.turns.flatMap((turn) => {
       const less = new Map(turn.lesser.map((own) => [own.unit.id, own]))
-      return turn.units.map((unit) => [unit.id, less.get(unit.id)?.each ?? turn.each ?? less.get(unit.id)?.carrier ?? turn.carrier] as const)
+      return turn.units.map(
+        (unit) => [unit.id, less.get(unit.id)?.each ?? turn.each ?? less.get(unit.id)?.carrier ?? turn.carrier] as const,
+      )
     }),
   )
 }

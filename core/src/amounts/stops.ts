@@ -1,7 +1,7 @@
 import { convert, formatPlain, given, over, times, withUnit, workedProduct, type Worked } from '../quantity/index.ts'
 import { dayNumber, formOf, placementOf, type Product, type Trial } from '../trial/index.ts'
-import type { DoseRow, UnitSize } from './dose-amounts.ts'
-import { byEach, rateBasis } from './rate.ts'
+import { isDry, isSprayed, type DoseRow, type UnitSize } from './dose-amounts.ts'
+import { byEach } from './rate.ts'
 
 /** A day on which people read the trial, and whether it is the harvest. */
 export interface PlannedVisit {
@@ -81,21 +81,27 @@ function overMaximum({ product, passes, season, dose }: DoseRow, size: UnitSize,
   )
 }
 
-/** Below this a dry product cannot be spread evenly over a plot, g/m²: some grains in a hand's breadth. */
-const SPREADABLE = 5
+/** Below this a dry product is usually not spread evenly over a plot, g/m²: some grains in a hand's breadth. */
+export const SPREADABLE = 5
 
-/** What is to be minded with the amounts of one dose: of these figures and no others. */
-export function doseCautions(row: DoseRow): string[] {
+/** g/m² at its smallest pass of a dry product that is too little to be spread evenly; null where it is enough, or is not spread dry. */
+export function tooSmallDry(row: DoseRow, spreadable: number | null | undefined): number | null {
+  if (!isDry(row) || row.massPerArea === null || row.rate.value === 0) return null
+  const smallest = (convert(row.massPerArea.value, 'kg/ha', 'g/m²') * Math.min(...row.dose.parts.map((part) => part.share))) / 100
+  return smallest < (spreadable ?? SPREADABLE) ? smallest : null
+}
+
+/** What is to be minded with the amounts of one dose: of these figures and no others. `spreadable`: as it is set for the trial, g/m². */
+export function doseCautions(row: DoseRow, spreadable: number | null | undefined): string[] {
   const { product, dose, strength, massPerArea, season } = row
   if (row.rate.value === 0) return []
-  const perArea = massPerArea ? convert(massPerArea.value, 'kg/ha', 'g/m²') : null
-  const perPass = perArea === null ? null : perArea / dose.parts.length
+  const small = tooSmallDry(row, spreadable)
   const band = dose.band && massPerArea ? (massPerArea.value * dose.band.spacing) / dose.band.width : null
   const checkByHand = byEach(dose) && (product.labelMaximumPerApplication !== null || product.labelMaximumPerSeason !== null)
   return [
     ...(band === null ? [] : [`In its bands it stands as if ${withUnit(formatPlain(band, 3), 'kg/ha')} of product were spread: ${formatPlain(dose.band!.spacing / dose.band!.width, 3)} times as much as over all.`]), // prettier-ignore
     ...(dose.depth !== null && massPerArea ? [`Mixed ${formatPlain(dose.depth, 3)} cm deep: ${inSoil(massPerArea, dose.depth)} of product in a litre of soil. The same rate mixed half as deep is twice that.`] : []), // prettier-ignore
-    ...(isDry(row) && perPass !== null && perPass > 0 && perPass < SPREADABLE ? [`${formatPlain(perPass, 2)} g/m² is below the ${SPREADABLE} g/m² that can be spread evenly dry, when grains lie further apart than a hand: put it on in solution (worksheet “A dose too small to spread dry”), or mixed into ten times its weight of dry sand, crosswise.`] : []), // prettier-ignore
+    ...(small === null ? [] : [`${formatPlain(small, 2)} g/m² is below the ${formatPlain(spreadable ?? SPREADABLE, 3)} g/m² that can be spread evenly dry, when grains lie further apart than a hand: put it on in solution (worksheet “A dose too small to spread dry”), or mixed into ten times its weight of dry sand, crosswise.`]), // prettier-ignore
     ...(strength && product.harmAbove && strength.value > product.harmAbove / 2 ? [marginInWords(strength.value, product.harmAbove)] : []),
     ...(product.notAt ? [`Not to be put on: ${product.notAt}.`] : []),
     ...(checkByHand ? ['Its stated maximum is by area and this is for each plant or pot: hold it against the label by hand.'] : []),
@@ -104,29 +110,22 @@ export function doseCautions(row: DoseRow): string[] {
 }
 
 /** What is to be minded with a way of putting on and with what a product is, whatever its amount. */
-export function handlingCautions({ product, dose, rate }: DoseRow): string[] {
+export function handlingCautions(row: DoseRow): string[] {
+  const { product, dose, rate } = row
   if (rate.value === 0) return []
-  const sprayed = dose.carrier !== null && rateBasis({ measure: dose.carrier.measure, carrier: null })?.basis === 'area'
   return [
     placementOf(dose.placement).caution,
     ...(product.harm ? [`${product.product}: ${product.harm}`] : []),
     ...(product.seasons && product.seasons > 1 ? [`${product.product}: one rate is meant for ${product.seasons} seasons, not again next season on the same ground.`] : []), // prettier-ignore
     ...(product.live ? liveCautions(product.product, product.live) : []),
     ...(dose.carrier && formOf(product)?.settles ? [`${product.product} settles: shake the can or keep the tank stirred, and give the last plot the same as the first.`] : []), // prettier-ignore
-    ...(sprayed ? ['Spray carries to the next plot: in still air, with a screen, the nozzle low.'] : []),
+    ...(isSprayed(row) ? ['Spray carries to the next plot: in still air, with a screen, the nozzle low.'] : []),
   ]
 }
 
 function inSoil(rate: Worked, depth: number): string {
   const { value } = workedProduct('', 'mg/L', [times(rate), over(given('', depth, 'cm'))])
   return value < 1000 ? withUnit(formatPlain(value, 3), 'mg') : withUnit(formatPlain(value / 1000, 3), 'g')
-}
-
-/** Spread as it is, without water: said of its form, or where nothing is said of one that has no density. */
-function isDry({ product, dose }: DoseRow): boolean {
-  if (dose.carrier !== null) return false
-  const form = formOf(product)
-  return form ? form.mixed === null && product.form !== 'seed' : !product.density
 }
 
 function marginInWords(strength: number, harm: number): string {

@@ -61,6 +61,7 @@ const amounts: Section = {
     products: 'products',
     doses: 'what is put on',
     actual: 'what really went out',
+    spreadable: 'least that is spread dry',
   },
 }
 

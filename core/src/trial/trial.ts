@@ -50,6 +50,8 @@ export const Worksheet = z
     /** The measures that figures without one were typed in. */
     system: z.enum(['metric', 'us']),
     note: optionalText('Note', 2000),
+    /** The pass it is for, as a calibration is: of one level, or of all that get it. */
+    pass: z.object({ dose: key, part: z.number().int().min(0).max(59), level: key.nullable() }).nullish(),
   })
   .meta({ id: 'Worksheet' })
 export type Worksheet = z.infer<typeof Worksheet>
@@ -68,6 +70,8 @@ export const Amounts = z
     /** Further products of this trial, and what is put on of them; none where nothing stands here. */
     products: z.array(TrialProduct).max(60, 'At most 60 products.').refine(ownKeys, 'Two products have one key.').nullish(),
     doses: z.array(Dose).max(200, 'At most 200 doses.').refine(ownKeys, 'Two doses have one key.').nullish(),
+    /** g/m² of a dry product below which it is not spread dry here; none: what is usual. */
+    spreadable: z.number().positive('A weight is above nought.').max(1000, 'At most 1000 g/m².').nullish(),
     /** What really went out, where that was found. */
     actual: z.array(Actual).max(1000).refine(ownKeys, 'Two of what went out have one key.').nullish(),
     /** Calculations kept with the trial; none where nothing stands here. */

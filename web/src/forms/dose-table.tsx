@@ -1,18 +1,20 @@
 import { doseCautions, factorOf, forUnits, leading, rateInWords, type DoseRow } from '@canter/core/amounts'
 import { factorColours, swatchFill } from '@canter/core/ground'
 import { figure, workingChain, type UnitSystem, type Worked } from '@canter/core/quantity'
-import { dayInWords, Nutrient, placementOf, SUPPLY, type Dose, type Treatments } from '@canter/core/trial'
+import { dayInWords, Nutrient, placementOf, SUPPLY, type Amounts, type Dose, type Product, type Treatments } from '@canter/core/trial'
 import { useState } from 'react'
 import classes from './doses.module.css'
 
 interface DoseTableProps {
   readonly dose: Dose
+  readonly product: Product | undefined
   readonly rows: readonly DoseRow[]
   readonly problems: readonly string[]
   readonly treatments: Treatments
   readonly unit: string
   readonly blocks: number
   readonly system: UnitSystem
+  readonly spreadable: Amounts['spreadable']
   /** Whether it is said that a figure shows its working. */
   readonly hint: boolean
   readonly onChange: () => void
@@ -20,7 +22,20 @@ interface DoseTableProps {
 }
 
 /** One thing that is put on: who gets it, how much of it a plot gets at each pass, and the site. */
-export function DoseTable({ dose, rows, problems, treatments, unit, blocks, system, hint, onChange, onRemove }: DoseTableProps) {
+export function DoseTable({
+  dose,
+  product,
+  rows,
+  problems,
+  treatments,
+  unit,
+  blocks,
+  system,
+  spreadable,
+  hint,
+  onChange,
+  onRemove,
+}: DoseTableProps) {
   const [shown, setShown] = useState<Worked | null>(null)
   const factor = factorOf(dose, treatments)
   const { to } = dose
@@ -48,7 +63,7 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
         {figure(worked, system)}
       </button>
     )
-  const name = some?.product.product ?? ''
+  const name = some?.product.product ?? product?.product ?? ''
   return (
     <div className={classes.dose} data-testid={`dose-${dose.key}`}>
       <div className={classes.title}>
@@ -145,7 +160,7 @@ export function DoseTable({ dose, rows, problems, treatments, unit, blocks, syst
               : ''}
         </p>
       )}
-      {[...new Set(rows.flatMap((row) => doseCautions(row)))].map((text) => (
+      {[...new Set(rows.flatMap((row) => doseCautions(row, spreadable)))].map((text) => (
         <p key={text} className="caution small">
           {text}
         </p>

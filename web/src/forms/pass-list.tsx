@@ -1,4 +1,4 @@
-import { cleanOut, passesOf, plannedVisits, sheetRefusal, sizeOf, stopsOf, type DoseRow, type Remaining } from '@canter/core/amounts'
+import { cleanOut, passesOf, sheetStops, type DoseRow, type PassWorksheet, type Remaining } from '@canter/core/amounts'
 import { figure } from '@canter/core/quantity'
 import { dayInWords, type Site, type Trial, type Unit } from '@canter/core/trial'
 import { Fragment } from 'react'
@@ -8,6 +8,7 @@ import { useSelection } from '../data/selection.ts'
 import type { Saved } from '../data/saving.ts'
 import { CommitText } from './commit-text.tsx'
 import classes from './doses.module.css'
+import { BeginSheet, PassSheets } from './pass-sheets.tsx'
 import { WentOut } from './went-out.tsx'
 
 interface PassListProps {
@@ -18,16 +19,15 @@ interface PassListProps {
   readonly left: Remaining
   /** Whether plots have their treatments by now. */
   readonly laid: boolean
+  readonly onBegin: (sheet: PassWorksheet) => void
   readonly onReason: (dose: DoseRow['dose'], reason: string) => Promise<Saved>
 }
 
 /** Every pass in the order of its day: its sheet to print, what stops it, and what really went out. */
-export function PassList({ trial, site, rows, units, left, laid, onReason }: PassListProps) {
+export function PassList({ trial, site, rows, units, left, laid, onBegin, onReason }: PassListProps) {
   const { units: system } = usePerson()
   const selection = useSelection()
   const passes = passesOf(rows, site, units, left)
-  const size = sizeOf(site)
-  const visits = plannedVisits(trial)
   if (passes.length === 0) return null
   return (
     <section className="section" aria-labelledby="passes">
@@ -35,9 +35,9 @@ export function PassList({ trial, site, rows, units, left, laid, onReason }: Pas
         Passes and their sheets
       </h2>
       {passes.map((pass, i) => {
-        const stops = [...new Set(rows.filter((row) => row.dose === pass.dose).flatMap((row) => stopsOf(row, size, visits)))]
-        const refusal = sheetRefusal(stops, pass.dose.reason)
+        const { by, refusal } = sheetStops(pass.rows, trial, site)
         const cleaned = cleanOut(passes[i - 1]?.product ?? null, pass.product)
+        const water = pass.product.form === 'water'
         const first = passes.findIndex((each) => each.dose === pass.dose) === i
         return (
           <Fragment key={pass.key}>
@@ -46,6 +46,7 @@ export function PassList({ trial, site, rows, units, left, laid, onReason }: Pas
               <span>
                 <strong>{pass.product.product}</strong>
                 <span className="small quiet">
+                  {pass.rows.length === 1 && pass.rows[0]!.recipient.named ? ` ${pass.rows[0]!.recipient.named.name},` : ''}
                   {pass.alike > 1
                     ? ` ${pass.alike} passes alike`
                     : pass.dose.parts.length > 1
@@ -73,31 +74,36 @@ export function PassList({ trial, site, rows, units, left, laid, onReason }: Pas
                 {refusal ? (
                   <span className="small quiet">sheet stopped</span>
                 ) : (
-                  <Link to={`/trials/${trial.id}/sheet?site=${site.key}&pass=${pass.key}`} className="small">
-                    Mixing sheet to print
+                  <Link
+                    to={`/trials/${trial.id}/${water ? 'water' : 'sheet'}?site=${site.key}${water ? '' : `&pass=${pass.key}`}`}
+                    className="small"
+                  >
+                    {water ? 'Water plan to print' : 'Mixing sheet to print'}
                   </Link>
                 )}
-                {!refusal && laid && (
+                {!refusal && laid && !water && (
                   <Link to={`/trials/${trial.id}/stakes?as=packets&site=${site.key}&pass=${pass.key}`} className="small">
                     Packets
                   </Link>
                 )}
               </span>
-              {stops.length > 0 && first && (
-                <div style={{ gridColumn: '1 / -1' }}>
-                  {stops.map((text) => (
-                    <p key={text} className="caution small" role="alert">
-                      {text}
-                    </p>
-                  ))}
-                  <CommitText
-                    label="Why this is right here all the same (stands on the sheet and in the report)"
-                    value={pass.dose.reason}
-                    onCommit={(reason) => onReason(pass.dose, reason)}
-                  />
-                </div>
-              )}
-              <WentOut trial={trial} site={site} pass={pass} />
+              {first &&
+                by.map(({ dose, stops }) => (
+                  <div key={dose.key} style={{ gridColumn: '1 / -1' }}>
+                    {stops.map((text) => (
+                      <p key={text} className="caution small" role="alert">
+                        {text}
+                      </p>
+                    ))}
+                    <CommitText
+                      label="Why this is right here all the same (stands on the sheet and in the report)"
+                      value={dose.reason}
+                      onCommit={(reason) => onReason(dose, reason)}
+                    />
+                  </div>
+                ))}
+              <PassSheets trial={trial} site={site} pass={pass} stopped={refusal !== null} />
+              <WentOut trial={trial} site={site} pass={pass} beside={<BeginSheet site={site} pass={pass} onBegin={onBegin} />} />
             </div>
           </Fragment>
         )

@@ -3,7 +3,7 @@ import { figure, formatPlain, parseQuantity } from '@canter/core/quantity'
 import type { Actual, Site, Trial } from '@canter/core/trial'
 import { Button, Select, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
 import classes from './doses.module.css'
@@ -15,12 +15,14 @@ const WAYS: readonly { readonly value: Actual['how']; readonly label: string }[]
 ]
 
 /** What really went out at a pass: by calibration, by what was emptied, or weighed back; and whether these agree. */
-export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass: Pass }) {
+export function WentOut({ trial, site, pass, beside }: { trial: Trial; site: Site; pass: Pass; beside: ReactNode }) {
   const { save } = useSaving()
   const { units: system } = usePerson()
   const [open, setOpen] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
-  const records = (trial.amounts.actual ?? []).filter((each) => each.site === site.key && each.dose === pass.dose.key && each.part >= pass.part && each.part < pass.part + pass.alike) // prettier-ignore
+  const records = (trial.amounts.actual ?? []).filter((each) => each.site === site.key && pass.doses.some(({ key }) => key === each.dose) && each.part >= pass.part && each.part < pass.part + pass.alike) // prettier-ignore
+  // What was calibrated for this pass is what is offered first.
+  const own = (trial.amounts.sheets ?? []).findLast((sheet) => sheet.site === site.key && pass.doses.some(({ key }) => key === sheet.pass?.dose) && sheet.pass!.part === pass.part && calculationOf(sheet.calculation)?.group === 'calibration') // prettier-ignore
   const form = useForm({
     initialValues: { level: '', part: String(pass.part), how: 'emptied', sheet: '', filled: '', left: '', share: '', on: '', note: '' },
   })
@@ -49,7 +51,17 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
   const levels = pass.turns.flatMap((turn) =>
     turn.row?.recipient.level ? [{ value: turn.row.recipient.level.key, label: turn.name }] : [],
   )
-  const same = (a: Actual, b: Pick<Actual, 'level' | 'part'>): boolean => a.level === b.level && a.part === b.part
+  const same = (a: Actual, b: Pick<Actual, 'dose' | 'level' | 'part'>): boolean =>
+    a.dose === b.dose && a.level === b.level && a.part === b.part
+  // Where levels were said one by one each has a dose of its own, and what is said of all is said of each.
+  const dosesOf = (level: string): readonly string[] =>
+    level === ''
+      ? pass.doses.map(({ key }) => key)
+      : pass.rows.filter((row) => row.recipient.level?.key === level).map((row) => row.dose.key)
+  const nameOf = (of: Actual): string =>
+    levels.find((level) => level.value === of.level)?.label ??
+    (pass.doses.length > 1 ? pass.rows.find((row) => row.dose.key === of.dose)?.recipient.named?.name : undefined) ??
+    'All treatments'
   const doubts = records.flatMap((each) => {
     const other = each.how === 'calibrated' ? records.find((one) => one.how === 'emptied' && same(one, each)) : undefined
     const text = other && !each.note && !other.note ? contradiction(each.share, other.share) : null
@@ -61,7 +73,7 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
     <div style={{ gridColumn: '1 / -1' }}>
       {records.map((each) => (
         <p key={each.key} className="small" style={{ margin: '2px 0' }} data-testid="went-out">
-          {levels.find((level) => level.value === each.level)?.label ?? 'All treatments'}
+          {nameOf(each)}
           {pass.alike > 1 ? `, pass ${each.part + 1}` : ''}: <strong>{formatPlain(each.share, 4)} %</strong> of the plan{' '}
           {WAYS.find((way) => way.value === each.how)!.label}
           {each.on ? `, ${each.on}` : ''}
@@ -105,16 +117,8 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
           onSubmit={(event) => {
             event.preventDefault()
             if (typeof share === 'string') return setProblem(share)
-            const standing = trial.amounts.actual ?? []
-            const key = (all: readonly Actual[]): string => {
-              let n = all.length + 1
-              while (all.some((each) => each.key === `out-${n}`)) n++
-              return `out-${n}`
-            }
-            const actual: Actual = {
-              key: key(standing),
+            const actual: Omit<Actual, 'key' | 'dose'> = {
               site: site.key,
-              dose: pass.dose.key,
               part: Number(values.part),
               level: values.level === '' ? null : values.level,
               share: Number(share.toPrecision(9)),
@@ -123,7 +127,9 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
               note: values.note.trim(),
               sheet: values.how === 'calibrated' ? values.sheet : null,
             }
-            void keep((stands) => [...stands, { ...actual, key: key(stands) }]).then((saved) => {
+            void keep((stands) =>
+              dosesOf(values.level).reduce((all, dose) => [...all, { ...actual, key: newKey(all), dose }], stands),
+            ).then((saved) => {
               setProblem(saved.ok || saved.left ? null : saved.problem)
               if (saved.ok) setOpen(false)
             })
@@ -192,10 +198,26 @@ export function WentOut({ trial, site, pass }: { trial: Trial; site: Site; pass:
           </div>
         </form>
       ) : (
-        <button type="button" className="link-button small" onClick={() => setOpen(true)}>
-          What really went out
-        </button>
+        <span className={classes.beside}>
+          <button
+            type="button"
+            className="link-button small"
+            onClick={() => {
+              if (own) form.setValues({ level: own.pass?.level ?? '', how: 'calibrated', sheet: own.key })
+              setOpen(true)
+            }}
+          >
+            What really went out
+          </button>
+          {beside}
+        </span>
       )}
     </div>
   )
+}
+
+function newKey(all: readonly Actual[]): string {
+  let n = all.length + 1
+  while (all.some((each) => each.key === `out-${n}`)) n++
+  return `out-${n}`
 }

@@ -12,26 +12,34 @@ import { figure, shownUnit, workingLine, type UnitSystem } from '@canter/core/qu
 import type { Unit, Worksheet } from '@canter/core/trial'
 import { Button, Select, TextInput } from '@mantine/core'
 import { useForm } from '@mantine/form'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useSaving } from '../data/saving.ts'
 import classes from './worksheets.module.css'
 
-type Opened = Pick<Worksheet, 'calculation' | 'title' | 'on' | 'given' | 'system' | 'note'> & { readonly key: string | null }
+/** A worksheet that is worked on: one that is kept, or a new one (key: null). */
+export type OpenedSheet = Pick<Worksheet, 'calculation' | 'title' | 'on' | 'given' | 'system' | 'note' | 'pass'> & {
+  readonly key: string | null
+}
 
 const GROUPS = [...new Set(calculations.map((each) => each.group))].map((group) => ({
   group: group.charAt(0).toUpperCase() + group.slice(1),
   items: calculations.filter((each) => each.group === group).map(({ key, name }) => ({ value: key, label: name })),
 }))
 
+interface WorksheetsProps {
+  readonly units: readonly Unit[]
+  readonly opened: OpenedSheet | null
+  readonly onOpen: (opened: OpenedSheet | null) => void
+}
+
 /** Calculations kept with the trial: solutions, seed, water, calibration; each with its figures, and one of them open. */
-export function Worksheets({ units }: { units: readonly Unit[] }) {
+export function Worksheets({ units, opened, onOpen: setOpened }: WorksheetsProps) {
   const { known: trial, site } = useOpenTrial()
   const { save } = useSaving()
   const { units: system } = usePerson()
-  const [opened, setOpened] = useState<Opened | null>(null)
   const [failed, setFailed] = useState<string | null>(null)
   const all = trial.amounts.sheets ?? []
   const mine = all.filter((each) => each.site === null || each.site === site.key)
@@ -40,7 +48,7 @@ export function Worksheets({ units }: { units: readonly Unit[] }) {
     setFailed(saved.ok ? null : saved.problem)
     if (saved.ok) setOpened(null)
   }
-  const keep = ({ key, ...rest }: Opened): Promise<void> =>
+  const keep = ({ key, ...rest }: OpenedSheet): Promise<void> =>
     put((stands) => {
       if (key !== null && stands.some((each) => each.key === key))
         return stands.map((each) => (each.key === key ? { ...rest, key, site: each.site } : each))
@@ -50,7 +58,7 @@ export function Worksheets({ units }: { units: readonly Unit[] }) {
       return [...stands, { ...rest, key: `sheet-${n}`, site: site.key }]
     })
   const begin = (calculation: Calculation): void =>
-    setOpened({ key: null, calculation: calculation.key, title: calculation.name, on: null, given: knownAt(calculation, site, units, system), system, note: '' }) // prettier-ignore
+    setOpened(newSheet(calculation, calculation.name, knownAt(calculation, site, units, system), system))
   return (
     <section className="section" aria-labelledby="worksheets" data-testid="worksheets">
       <h2 className="section-title" id="worksheets">
@@ -74,7 +82,7 @@ export function Worksheets({ units }: { units: readonly Unit[] }) {
         </p>
       )}
       {opened ? (
-        <Sheet key={opened.key ?? opened.calculation} opened={opened} onKeep={keep} onLeave={() => setOpened(null)} />
+        <Sheet key={opened.key ?? `${opened.calculation} ${opened.title}`} opened={opened} onKeep={keep} onLeave={() => setOpened(null)} />
       ) : (
         <Select
           label="Work something out"
@@ -91,6 +99,16 @@ export function Worksheets({ units }: { units: readonly Unit[] }) {
       )}
     </section>
   )
+}
+
+export function newSheet(
+  { key: calculation }: Pick<Calculation, 'key'>,
+  title: string,
+  given: Readonly<Record<string, string>>,
+  system: UnitSystem,
+  pass: Worksheet['pass'] = null,
+): OpenedSheet {
+  return { key: null, calculation, title, on: null, given, system, note: '', pass }
 }
 
 interface KeptProps {
@@ -135,8 +153,8 @@ function Kept({ sheet, system, trial, onOpen, onRemove }: KeptProps) {
 }
 
 interface SheetProps {
-  readonly opened: Opened
-  readonly onKeep: (sheet: Opened) => Promise<void>
+  readonly opened: OpenedSheet
+  readonly onKeep: (sheet: OpenedSheet) => Promise<void>
   readonly onLeave: () => void
 }
 
@@ -149,6 +167,11 @@ function Sheet({ opened, onKeep, onLeave }: SheetProps) {
     validate: { title: (value) => (value.trim() === '' ? 'Name it, so that it is found again.' : null) },
   })
   const [tried, setTried] = useState(false)
+  const top = useRef<HTMLFormElement>(null)
+  // It may have been begun further up, at its pass.
+  useEffect(() => {
+    void top.current?.scrollIntoView({ block: 'center' })
+  }, [])
   const [busy, setBusy] = useState(false)
   if (!calculation) return <p className="caution">This version has no calculation “{opened.calculation}”.</p>
   const { given } = form.values
@@ -161,6 +184,7 @@ function Sheet({ opened, onKeep, onLeave }: SheetProps) {
   const whole = problems.filter((each) => each.input === '')
   return (
     <form
+      ref={top}
       className={classes.sheet}
       aria-label={calculation.name}
       onSubmit={form.onSubmit(({ title, on, note }) => {

@@ -7,10 +7,7 @@ import {
   handlingCautions,
   mixingOrder,
   passesOf,
-  plannedVisits,
-  sheetRefusal,
-  sizeOf,
-  stopsOf,
+  sheetStops,
   treatmentTotals,
   differsInWords,
   type Pass,
@@ -52,10 +49,8 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
         <Link to={`/trials/${trial.id}/amounts`}>Back to Amounts</Link>
       </p>
     )
-  const size = sizeOf(site)
-  const own = rows.filter((row) => row.dose === pass.dose)
-  const stops = [...new Set(own.flatMap((row) => stopsOf(row, size, plannedVisits(trial))))]
-  const refusal = sheetRefusal(stops, pass.dose.reason)
+  const own = pass.rows
+  const { stops, reasons, refusal } = sheetStops(own, trial, site)
   if (refusal) {
     return (
       <>
@@ -197,18 +192,21 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
       <h2>Before anyone measures out or applies</h2>
       {stops.length > 0 && (
         <p className="caution">
-          {stops.join(' ')} Reason on record: {dose.reason}
+          {stops.join(' ')} Reason on record: {reasons.join('; ')}
         </p>
       )}
       {factor && differsAlsoIn.length > 0 && <p className="caution small">{differsInWords(factor.name.toLowerCase(), differsAlsoIn)}</p>}
       <div className={classes.cautions}>
-        {[...new Set([...applicationCautions([product]), ...own.flatMap((row) => [...doseCautions(row), ...handlingCautions(row)])])].map(
-          (text) => (
-            <p key={text} className="caution small">
-              {text}
-            </p>
-          ),
-        )}
+        {[
+          ...new Set([
+            ...applicationCautions([product]),
+            ...own.flatMap((row) => [...doseCautions(row, trial.amounts.spreadable), ...handlingCautions(row)]),
+          ]),
+        ].map((text) => (
+          <p key={text} className="caution small">
+            {text}
+          </p>
+        ))}
       </div>
     </>
   )

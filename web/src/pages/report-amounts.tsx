@@ -1,13 +1,4 @@
-import {
-  actualRates,
-  doseAmounts,
-  plannedVisits,
-  rateInWords,
-  sizeOf,
-  stopsOf,
-  treatmentTotals,
-  differsInWords,
-} from '@canter/core/amounts'
+import { actualRates, doseAmounts, rateInWords, sheetStops, treatmentTotals, differsInWords } from '@canter/core/amounts'
 import { counted, figure, formatPlain, given } from '@canter/core/quantity'
 import { placementOf } from '@canter/core/trial'
 import { usePerson } from '../data/queries.ts'
@@ -21,8 +12,6 @@ export function AmountsInReport({ open: { trial, site, layout } }: { open: OpenT
   const doses = [...new Set(rows.map((row) => row.dose))]
   // Of a blinded trial it would tell what the codes stand for.
   if (doses.length === 0 || treatments.blinded) return null
-  const size = sizeOf(site)
-  const visits = plannedVisits(trial)
   const { totals, nutrients, differsAlsoIn, flags } = treatmentTotals(treatments, amounts, site)
   const single = site.design.unit === 'pot' || site.design.unit === 'plant'
   const out = actualRates(treatments, amounts, trial.sites.map((each) => each.key)) // prettier-ignore
@@ -30,7 +19,7 @@ export function AmountsInReport({ open: { trial, site, layout } }: { open: OpenT
     <>
       {doses.map((dose) => {
         const own = rows.filter((row) => row.dose === dose)
-        const stops = [...new Set(own.flatMap((row) => stopsOf(row, size, visits)))]
+        const { stops } = sheetStops(own, trial, site)
         const { to } = dose
         return (
           <p key={dose.key} className="small">

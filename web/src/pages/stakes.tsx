@@ -1,4 +1,4 @@
-import { doseAmounts, givenIn, passesOf, plannedVisits, sheetRefusal, sizeOf, stopsOf } from '@canter/core/amounts'
+import { doseAmounts, givenIn, passesOf, sheetStops } from '@canter/core/amounts'
 import {
   LABEL_SHEETS,
   PAPERS,
@@ -81,8 +81,7 @@ function Stakes({ open: { trial, site, layout, layouts, visit }, kind }: { open:
   const pass = kind === 'packets' ? passes.find((each) => each.key === selection.get('pass')) : undefined
   const filled = pass ? givenIn(pass) : null
   const stakes = filled ? all.filter(({ unit }) => (filled.get(unit.id)?.value ?? 0) > 0) : all
-  const stops = pass ? [...new Set(rows.filter((row) => row.dose === pass.dose).flatMap((row) => stopsOf(row, sizeOf(site), plannedVisits(trial))))] : [] // prettier-ignore
-  const refusal = sheetRefusal(stops, pass?.dose.reason ?? '')
+  const { refusal } = sheetStops(pass?.rows ?? [], trial, site)
   const onSheets = kind === 'labels' || kind === 'packets'
   return (
     <>

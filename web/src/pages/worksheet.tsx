@@ -1,6 +1,6 @@
-import { calculationCautions, workedSheet } from '@canter/core/amounts'
+import { calculationCautions, doseAmounts, sheetStops, workedSheet } from '@canter/core/amounts'
 import { figure, shownUnit, workingChain } from '@canter/core/quantity'
-import { dayInWords } from '@canter/core/trial'
+import { dayInWords, type Site, type Trial, type Unit, type Worksheet } from '@canter/core/trial'
 import { useParams, useSearchParams } from 'react-router'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
@@ -19,13 +19,16 @@ export function WorksheetPage() {
 }
 
 /** What was given, what it comes to, how, and what to mind: one page. */
-function Printed({ open: { known: trial }, sheetKey }: { open: OpenTrial; sheetKey: string }) {
+function Printed({ open: { known: trial, layouts }, sheetKey }: { open: OpenTrial; sheetKey: string }) {
   const { units: system } = usePerson()
   const sheet = trial.amounts.sheets?.find((each) => each.key === sheetKey)
   const worked = sheet && workedSheet(sheet)
   if (!sheet || !worked) return <p className="sentence">This worksheet is not kept with the trial any more.</p>
   const { calculation, reckoned } = worked
   const site = trial.sites.find((each) => each.key === sheet.site)
+  // One that is for a pass waits for what its pass waits for.
+  const waits = sheet.pass && site ? passOf(trial, site, layouts.find((each) => each.siteKey === site.key)?.units ?? [], sheet.pass) : null
+  if (waits?.refusal) return <p className="sentence">{waits.refusal}</p>
   if (!reckoned.ok) return <p className="sentence">It cannot be worked out: {reckoned.problems.map((each) => each.problem).join(' ')}</p>
   const figures = Object.values(reckoned.figures)
   const typed = calculation.inputs.filter((each) => sheet.given[each.key] !== undefined || each.usual !== undefined)
@@ -36,7 +39,7 @@ function Printed({ open: { known: trial }, sheetKey }: { open: OpenTrial; sheetK
         {sheet.title === calculation.name ? '' : `${calculation.name}. `}
         {trial.question.title}
         {site ? `, ${site.name}` : ''}
-        {sheet.on ? `, ${dayInWords(sheet.on)}` : ''}.
+        {sheet.on ? `, ${dayInWords(sheet.on)}` : ''}.{waits ? ` For ${waits.name}.` : ''}
       </p>
       <table className={`ruled ${classes.sheet}`} data-testid="worksheet">
         <tbody>
@@ -86,4 +89,14 @@ function Printed({ open: { known: trial }, sheetKey }: { open: OpenTrial; sheetK
       </div>
     </>
   )
+}
+
+/** The pass a worksheet is for: what it is called, and whether its sheets are stopped; null once nobody puts that on any more. */
+function passOf(trial: Trial, site: Site, units: readonly Unit[], { dose, part }: NonNullable<Worksheet['pass']>) {
+  const own = doseAmounts(trial.treatments, trial.amounts, site, units).rows.filter((row) => row.dose.key === dose)
+  const [some] = own
+  if (!some) return null
+  const { when, on } = some.dose.parts[part] ?? { when: '', on: null }
+  const told = [some.product.product, ...(some.dose.parts.length > 1 ? [`pass ${part + 1} of ${some.dose.parts.length}`] : []), when, on ? dayInWords(on) : ''] // prettier-ignore
+  return { name: told.filter(Boolean).join(', '), refusal: sheetStops(own, trial, site).refusal }
 }

@@ -57,7 +57,12 @@ export const PlanPanel = memo(function PlanPanel({ first }: { first: string }) {
   const look = useMemo(() => {
     const ground: Ground = { open, views, trait, analysis, colours, system, pass, left }
     const { of, key, rests } = colouring.look(ground)
-    return { of, key, own: (unit: string) => views.get(unit), basis: [analysis, colouring, colours, left, open, pass, system, trait, rests] }
+    return {
+      of,
+      key,
+      own: (unit: string) => views.get(unit),
+      basis: [analysis, colouring, colours, left, open, pass, system, trait, rests],
+    }
   }, [analysis, colouring, colours, left, open, pass, system, trait, views])
   const working = step === 'ground' && !asTable && units.length > 0
   const [layer, setLayer] = useState<SVGGElement | null>(null)

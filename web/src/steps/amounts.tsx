@@ -1,4 +1,15 @@
-import { applicationCautions, doseAmounts, dosesOf, handlingCautions, nutrientFactor, type Remaining } from '@canter/core/amounts'
+import {
+  applicationCautions,
+  doseAmounts,
+  dosesOf,
+  handlingCautions,
+  isDry,
+  nutrientFactor,
+  passesOf,
+  productOf,
+  type PassWorksheet,
+  type Remaining,
+} from '@canter/core/amounts'
 import { outline } from '@canter/core/ground'
 import { emptySupply } from '@canter/core/numbers'
 import { counted, formatPlain } from '@canter/core/quantity'
@@ -27,7 +38,8 @@ import { DoseTable } from '../forms/dose-table.tsx'
 import { PassList } from '../forms/pass-list.tsx'
 import { ProductFields } from '../forms/product-fields.tsx'
 import { TotalsTable } from '../forms/totals-table.tsx'
-import { Worksheets } from '../forms/worksheets.tsx'
+import { SmallDoses } from '../forms/small-doses.tsx'
+import { newSheet, Worksheets, type OpenedSheet } from '../forms/worksheets.tsx'
 
 /** From a rate to what is weighed, poured or counted, every figure with its working; per site and per factor. */
 export function AmountsStep() {
@@ -52,6 +64,9 @@ function Amounts() {
   const left = useRemaining(trial.id, site.key)
   const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
   const [form, setForm] = useState<Dose | 'new' | null>(null)
+  const [sheet, setSheet] = useState<{ readonly site: string; readonly opened: OpenedSheet } | null>(null)
+  const openSheet = (opened: OpenedSheet | null): void => setSheet(opened && { site: site.key, opened })
+  const begin = ({ calculation, title, given, pass }: PassWorksheet): void => openSheet(newSheet(calculation, title, given, system, pass))
   const { treatments, amounts } = trial
   const { rows, problems } = useMemo(() => doseAmounts(treatments, amounts, site, placed, left), [treatments, amounts, site, placed, left])
   const doses = dosesOf(treatments, amounts)
@@ -113,12 +128,14 @@ function Amounts() {
             <DoseTable
               key={dose.key}
               dose={dose}
+              product={productOf(amounts, dose.product)}
               rows={rows.filter((row) => row.dose.key === dose.key)}
               problems={problems.filter((each) => each.dose.key === dose.key).map((each) => each.problem)}
               treatments={treatments}
               unit={site.design.unit}
               blocks={blocks}
               system={system}
+              spreadable={amounts.spreadable}
               hint={dose === doses[0]}
               onChange={() => setForm(dose)}
               {...((amounts.doses ?? []).some((each) => each.key === dose.key)
@@ -132,6 +149,16 @@ function Amounts() {
             />
           ),
         )}
+        {rows.some((row) => isDry(row)) && (
+          <SmallDoses
+            trial={trial}
+            site={site}
+            rows={rows}
+            passes={passesOf(rows, site, placed, left)}
+            onBegin={begin}
+            onThreshold={(spreadable) => save('amounts', { spreadable })}
+          />
+        )}
         <LeftLine left={left} placed={placed} unit={site.design.unit} />
         {form === 'new' ? (
           shownForm
@@ -143,8 +170,8 @@ function Amounts() {
       </section>
       <FurtherProducts />
       <TotalsTable trial={trial} site={site} />
-      <PassList trial={trial} site={site} rows={rows} units={placed} left={left} laid={layout !== null} onReason={reason} />
-      <Worksheets key={site.key} units={placed} />
+      <PassList trial={trial} site={site} rows={rows} units={placed} left={left} laid={layout !== null} onBegin={begin} onReason={reason} />
+      <Worksheets key={site.key} units={placed} opened={sheet?.site === site.key ? sheet.opened : null} onOpen={openSheet} />
       <section className="section" aria-labelledby="cautions">
         <h2 className="section-title" id="cautions">
           Before anyone measures out or applies

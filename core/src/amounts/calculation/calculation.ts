@@ -1,5 +1,6 @@
 import { given as figureGiven, isUnit, parseQuantity, type Worked } from '../../quantity/index.ts'
 import { day } from '../../trial/index.ts'
+import type { DoseRow } from '../dose-amounts.ts'
 
 /** Something that is asked of a calculation. */
 export interface CalculationInput {
@@ -19,11 +20,15 @@ export interface CalculationInput {
   readonly usual?: number
   /** May be left out, and then nothing that rests on it is worked out. */
   readonly optional?: boolean
-  /** What of a site it is, where it is known there. */
-  readonly from?: 'plot area' | 'plot length' | 'rows' | 'row spacing' | 'units'
+  /** What of a site, or of a pass there, it is, where it is known. */
+  readonly from?: SiteFact | PassFact
   /** Shown where nothing is typed yet. */
   readonly example: string
 }
+
+export type SiteFact = 'plot area' | 'plot length' | 'rows' | 'row spacing' | 'units'
+/** Of one pass: what carries it and the product by area, the water as a depth, the area it covers, the tank. */
+export type PassFact = 'volume rate' | 'product rate' | 'product volume rate' | 'depth' | 'pass area' | 'tank'
 
 export type CalculationGroup = 'nutrients' | 'solutions' | 'seed' | 'water' | 'calibration' | 'samples and yield' | 'weather' | 'comparing'
 
@@ -41,6 +46,8 @@ export interface Calculation {
   readonly applies: boolean
   /** The figures by name. One that rests on something left out is not there. Throws RangeError, saying why, where they cannot be worked out. */
   work(given: Given): Readonly<Record<string, Worked>>
+  /** Whether it is begun for a pass at which this goes on, and kept with it. */
+  suits?(row: DoseRow): boolean
   /** Of a calibration: the share of what was wanted that goes out, %; null where nothing was wanted. */
   share?(figures: Readonly<Record<string, Worked>>): number | null
   /** What is told of these figures and no others. */

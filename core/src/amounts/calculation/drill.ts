@@ -16,7 +16,7 @@ export const drill: Calculation = {
     { key: 'circumference', name: 'Way of the wheel in one turn', unit: 'm', aboveNought: true, example: '1.85' },
     { key: 'slip', name: 'Slip of the wheel on this ground', unit: '%', high: 50, usual: 0, example: '4' },
     { key: 'width', name: 'Width that is sown', unit: 'm', aboveNought: true, example: '1.5' },
-    { key: 'target', name: 'Rate wanted', unit: 'kg/ha', aboveNought: true, example: '80' },
+    { key: 'target', from: 'product rate', name: 'Rate wanted', unit: 'kg/ha', aboveNought: true, example: '80' },
     { key: 'setting', name: 'Setting it was turned at', unit: '', aboveNought: true, optional: true, example: '34' },
     { key: 'plot', from: 'plot area', name: 'Area of a plot', unit: 'm²', aboveNought: true, optional: true, example: '11.25' },
   ],
@@ -44,6 +44,7 @@ export const drill: Calculation = {
     if (from.has('plot')) found['per-plot'] = workedProduct('Seed on a plot', 'g', [times(rate), times(from.of('plot'))])
     return found
   },
+  suits: ({ product, dose }) => product.form === 'seed' || dose.of === 'seeds',
   share: ({ deviation }) => deviation?.value ?? null,
   doubts: (_, { deviation }) =>
     Math.abs(deviation!.value - 100) > OFF

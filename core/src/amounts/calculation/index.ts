@@ -76,4 +76,12 @@ export function calculationOf(key: string): Calculation | undefined {
   return calculations.find((each) => each.key === key)
 }
 
-export { reckon, type Calculation, type CalculationInput, type RawInputs, type Reckoned } from './calculation.ts'
+export {
+  reckon,
+  type Calculation,
+  type CalculationInput,
+  type PassFact,
+  type RawInputs,
+  type Reckoned,
+  type SiteFact,
+} from './calculation.ts'

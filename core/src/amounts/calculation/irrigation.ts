@@ -1,6 +1,9 @@
 import { over, times, workedBy, workedProduct, type Worked } from '../../quantity/index.ts'
 import type { Calculation } from './calculation.ts'
 
+/** Figures of it that say how long it runs, whichever way it is given. */
+export const RUN_TIMES = ['run-time', 'drip-time', 'nozzle-time'] as const
+
 export const irrigation: Calculation = {
   key: 'irrigation',
   name: 'Water: depth, litres and run time',
@@ -8,7 +11,7 @@ export const irrigation: Calculation = {
   about:
     'Litres and minutes for a depth of water on an area, by a flow, drip lines or a nozzle chart; and the depth that litres given were.',
   inputs: [
-    { key: 'depth', name: 'Depth that is to reach the plants', unit: 'mm', example: '18' },
+    { key: 'depth', from: 'depth', name: 'Depth that is to reach the plants', unit: 'mm', example: '18' },
     { key: 'area', from: 'plot area', name: 'Area', unit: 'm²', aboveNought: true, example: '360' },
     { key: 'efficiency', name: 'Of what is given, what reaches them', unit: '%', high: 100, aboveNought: true, usual: 100, example: '85' },
     { key: 'flow', name: 'Flow', unit: 'L/min', aboveNought: true, optional: true, example: '95' },
@@ -24,6 +27,7 @@ export const irrigation: Calculation = {
   ],
   cautions: ['Know where lines and cables run before a pipe or a probe goes in; power and water apart.'],
   applies: false,
+  suits: ({ product }) => product.form === 'water',
   work: (from) => {
     const water = workedProduct('Water to give', 'L', [times(from.of('depth')), times(from.of('area')), over(from.of('efficiency'))])
     const found: Record<string, Worked> = { water }

@@ -1,4 +1,5 @@
 import { given, over, times, workedProduct, workedSum, type Worked } from '../../quantity/index.ts'
+import { isDry } from '../dose-amounts.ts'
 import type { Calculation } from './calculation.ts'
 
 /** An error of one division of the balance above this share of the dose is too much, %. */
@@ -13,7 +14,7 @@ export const smallDose: Calculation = {
   about:
     'Product for a small area put on in solution: the carrier, a stock solution that the balance can weigh, and how far one division is off.',
   inputs: [
-    { key: 'rate', name: 'Rate of the element or product', unit: 'kg/ha', aboveNought: true, example: '2' },
+    { key: 'rate', from: 'product rate', name: 'Rate of the element or product', unit: 'kg/ha', aboveNought: true, example: '2' },
     { key: 'share', name: 'Of it in the product', unit: '%', high: 100, aboveNought: true, usual: 100, example: '17.5' },
     { key: 'area', from: 'plot area', name: 'Area of a plot', unit: 'm²', aboveNought: true, example: '9' },
     { key: 'plots', from: 'units', name: 'Plots', unit: '', aboveNought: true, usual: 1, example: '4' },
@@ -27,6 +28,7 @@ export const smallDose: Calculation = {
     'The carrier alone goes on the plots that get none of it, in the same volume.',
   ],
   applies: true,
+  suits: isDry,
   work: (from) => {
     const product = workedProduct('Product', 'g/m²', [times(from.of('rate')), over(from.of('share'))])
     const perPlot = workedProduct('Product for a plot', 'g', [times(product), times(from.of('area'))])

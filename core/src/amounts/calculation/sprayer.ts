@@ -1,4 +1,5 @@
 import { over, times, workedBy, workedProduct, type Worked } from '../../quantity/index.ts'
+import { isSprayed } from '../dose-amounts.ts'
 import { coefficientOfVariation, mean, type Calculation } from './calculation.ts'
 
 /** A nozzle this far from the mean is cleaned or changed before anything goes out, %. */
@@ -14,12 +15,12 @@ export const sprayer: Calculation = {
     { key: 'times', name: 'Time of each run', unit: 's', kind: 'several', aboveNought: true, example: '21.4 20.9 21.2' },
     { key: 'catches', name: 'Catch of each nozzle', unit: 'mL/min', kind: 'several', example: '742 755 738 749' },
     { key: 'spacing', name: 'Nozzle spacing', unit: 'cm', aboveNought: true, example: '50' },
-    { key: 'tank', name: 'Tank', unit: 'L', aboveNought: true, optional: true, example: '12' },
-    { key: 'area', name: 'Area to spray', unit: 'ha', optional: true, example: '0.18' },
-    { key: 'product', name: 'Product', unit: 'L/ha', optional: true, example: '1.5' },
+    { key: 'tank', from: 'tank', name: 'Tank', unit: 'L', aboveNought: true, optional: true, example: '12' },
+    { key: 'area', from: 'pass area', name: 'Area to spray', unit: 'ha', optional: true, example: '0.18' },
+    { key: 'product', from: 'product volume rate', name: 'Product', unit: 'L/ha', optional: true, example: '1.5' },
     { key: 'plot', from: 'plot area', name: 'Area of a plot', unit: 'm²', aboveNought: true, optional: true, example: '15' },
     { key: 'plot-length', from: 'plot length', name: 'Length of a plot', unit: 'm', aboveNought: true, optional: true, example: '7.5' },
-    { key: 'target', name: 'Volume wanted', unit: 'L/ha', aboveNought: true, optional: true, example: '200' },
+    { key: 'target', from: 'volume rate', name: 'Volume wanted', unit: 'L/ha', aboveNought: true, optional: true, example: '200' },
   ],
   cautions: [
     'Calibrate with clean water, with the nozzles, pressure and gear that will be used, on ground like that of the trial.',
@@ -55,6 +56,7 @@ export const sprayer: Calculation = {
     }
     return found
   },
+  suits: isSprayed,
   share: ({ deviation }) => deviation?.value ?? null,
   doubts: (from, figures) => {
     const catches = from.several('catches')

@@ -1,5 +1,6 @@
 import { bestSwath } from './best-swath.ts'
 import { given, over, times, workedBy, workedProduct } from '../../quantity/index.ts'
+import { isDry } from '../dose-amounts.ts'
 import { coefficientOfVariation, mean, type Calculation } from './calculation.ts'
 
 /** Above this the pattern is too uneven to compare plots by, %. */
@@ -17,8 +18,8 @@ export const spreader: Calculation = {
     { key: 'collected', name: 'Collected over the distance', unit: 'kg', example: '4.35' },
     { key: 'distance', name: 'Distance', unit: 'm', aboveNought: true, example: '40' },
     { key: 'swath', name: 'Swath', unit: 'm', aboveNought: true, example: '8' },
-    { key: 'target', name: 'Rate wanted', unit: 'kg/ha', example: '150' },
-    { key: 'area', name: 'Area to spread', unit: 'ha', optional: true, example: '1.4' },
+    { key: 'target', from: 'product rate', name: 'Rate wanted', unit: 'kg/ha', example: '150' },
+    { key: 'area', from: 'pass area', name: 'Area to spread', unit: 'ha', optional: true, example: '1.4' },
   ],
   cautions: ['Calibrate with the product itself, of the same bag: grain size and moisture change what comes out.'],
   applies: true,
@@ -49,6 +50,7 @@ export const spreader: Calculation = {
         : {}),
     }
   },
+  suits: isDry,
   share: ({ factor }) => (factor && factor.value > 0 ? 100 / factor.value : null),
   doubts: (from, { variation, 'best-swath': best }) =>
     from.has('tray-spacing') && !best

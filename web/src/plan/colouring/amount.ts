@@ -15,7 +15,7 @@ export const amount: Colouring = {
     const { rows } = doseAmounts(trial.treatments, trial.amounts, site, units, ground.left)
     const out = new Set((trial.amounts.actual ?? []).flatMap((each) => (each.site === site.key ? [`${each.dose}.${each.part}`] : [])))
     const passes = passesOf(rows, site, units, ground.left)
-    const done = (pass: Pass): boolean => Array.from({ length: pass.alike }, (_, i) => pass.part + i).every((part) => out.has(`${pass.dose.key}.${part}`)) // prettier-ignore
+    const done = (pass: Pass): boolean => Array.from({ length: pass.alike }, (_, i) => pass.part + i).every((part) => pass.doses.every((dose) => out.has(`${dose.key}.${part}`))) // prettier-ignore
     const telling = passes.filter((pass) => pass.dose.to !== null)
     const next = passes.find((pass) => pass.key === ground.pass) ?? telling.find((pass) => !done(pass)) ?? telling[0] ?? passes[0]
     const gets = next ? givenIn(next) : null

@@ -1,0 +1,191 @@
+import {
+  applicationCautions,
+  calculationCautions,
+  calculationOf,
+  doseAmounts,
+  handlingCautions,
+  passesOf,
+  sheetStops,
+  waterPlan,
+  waterSheets,
+  type WaterTotal,
+  type WaterTurn,
+} from '@canter/core/amounts'
+import { outline } from '@canter/core/ground'
+import { counted, figure, workingChain } from '@canter/core/quantity'
+import { dayInWords } from '@canter/core/trial'
+import { Select } from '@mantine/core'
+import { Link, useParams } from 'react-router'
+import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
+import { usePerson } from '../data/queries.ts'
+import { useRemaining } from '../data/remaining.ts'
+import { useSelection } from '../data/selection.ts'
+import { PrintPage } from './print-page.tsx'
+import classes from './print-page.module.css'
+
+export function WaterPlanPage() {
+  const { trial: id = '' } = useParams()
+  const { open, error } = useLoadTrial(id)
+  return (
+    <PrintPage name="Water plan" back={`/trials/${id}/amounts`} error={error}>
+      {open && <WaterSheet open={open} />}
+    </PrintPage>
+  )
+}
+
+/** What whoever opens the valves needs: each watering, depth, litres and run time by treatment, and what each saves. */
+function WaterSheet({ open: { known: trial, site, layout } }: { open: OpenTrial }) {
+  const { units: system } = usePerson()
+  const selection = useSelection()
+  const left = useRemaining(trial.id, site.key)
+  const units = layout?.units ?? outline(trial, site.key)
+  const { rows } = doseAmounts(trial.treatments, trial.amounts, site, units, left)
+  const sheets = waterSheets(trial.amounts.sheets ?? [], site)
+  const by = sheets.find((each) => each.key === selection.get('by')) ?? sheets.at(-1) ?? null
+  const { turns, totals } = waterPlan(passesOf(rows, site, units, left), trial.treatments, site, by)
+  const back = <Link to={`/trials/${trial.id}/amounts`}>Back to Amounts</Link>
+  if (turns.length === 0) return <p className="sentence">Water is not among what goes on at this site. {back}</p>
+  const own = rows.filter((row) => row.product.form === 'water')
+  const { refusal } = sheetStops(own, trial, site)
+  if (refusal)
+    return (
+      <p className="sentence">
+        {refusal} {back}
+      </p>
+    )
+  const runs = turns.some((turn) => turn.runs.length > 0)
+  const { unit } = site.design
+  const first = (turn: WaterTurn, i: number): boolean => turns[i - 1]?.pass !== turn.pass
+  return (
+    <>
+      <h1>Water plan: {trial.question.title}</h1>
+      <p>
+        {site.name}, {site.season ?? trial.question.season}. {by ? `Litres and run times by the worksheet “${by.title}”.` : ''}
+      </p>
+      {sheets.length > 1 && (
+        <Select
+          className="no-print"
+          size="xs"
+          w={320}
+          label="Run times by"
+          data={sheets.map((each) => ({ value: each.key, label: each.title }))}
+          value={by!.key}
+          allowDeselect={false}
+          onChange={(key) => key && selection.set({ by: key })}
+        />
+      )}
+      {!runs && (
+        <p className="caution small">
+          Run times come once a worksheet “{calculationOf('irrigation')!.name}” with the flow, the drip lines or the nozzles is kept for
+          this site.
+        </p>
+      )}
+      <table className={`ruled ${classes.sheet}`} data-testid="water">
+        <thead>
+          <tr>
+            <th>When</th>
+            <th>Treatment</th>
+            <th className="number">Depth</th>
+            <th className="number">A {unit}</th>
+            {runs && <th className="number">Run time</th>}
+            <th className="number">The site</th>
+            <th>{unit === 'plot' ? 'Plots' : 'Where'}</th>
+            <th>Meter before, after</th>
+          </tr>
+        </thead>
+        <tbody>
+          {turns.map((turn, i) => (
+            <tr key={`${turn.pass.key}.${turn.row.recipient.named?.key ?? ''}`}>
+              <td style={{ whiteSpace: 'nowrap' }}>{first(turn, i) ? whenOf(turn) : ''}</td>
+              <td>
+                <strong>{turn.row.recipient.named?.code ?? turn.name}</strong> {turn.row.recipient.named ? turn.name : ''}
+              </td>
+              <td className="number">{figure(turn.depth, system)}</td>
+              <td className="number">
+                <strong>{figure(turn.each, system)}</strong>
+              </td>
+              {runs && (
+                <td className="number">
+                  {turn.runs.length === 0 ? '–' : turn.runs.map((run) => <div key={run.label}>{figure(run, system)}</div>)}
+                </td>
+              )}
+              <td className="number">{figure(turn.all, system)}</td>
+              <td>{layout ? turn.units.map((each) => each.code).join(', ') : `${counted(turn.units.length, unit)}, not laid out yet`}</td>
+              <td className={classes.blank} />
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <h2>Over the season</h2>
+      <table className="ruled" data-testid="water-season">
+        <thead>
+          <tr>
+            <th>Treatment</th>
+            <th className="number">Depth</th>
+            <th className="number">A {unit}</th>
+            <th className="number">Less than the most</th>
+            <th className="number">Saved on a {unit}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {alike(totals).map(({ codes, of: { treatment, depth, each, saved } }) => (
+            <tr key={treatment.key}>
+              <td>{codes.join(', ')}</td>
+              <td className="number">{figure(depth, system)}</td>
+              <td className="number">{figure(each, system)}</td>
+              <td className="number">{saved ? `${figure(saved.depth, system)} (${figure(saved.share, system, 3)})` : '–'}</td>
+              <td className="number">{saved ? figure(saved.each, system) : '–'}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <h2>Working</h2>
+      {workings(turns).map((turn) => (
+        <p key={turn.name} className="small" style={{ margin: '2px 0' }}>
+          {turn.name}:{' '}
+          {[...new Set([turn.each, ...turn.runs].flatMap((each) => workingChain(each, system)))]
+            .map((line) => line.slice(line.indexOf(': ') + 2))
+            .filter((line) => / [×÷+−] /.test(line))
+            .join('; ')}
+        </p>
+      ))}
+      <h2>Before the water runs</h2>
+      <div className={classes.cautions}>
+        {[
+          ...new Set([
+            ...calculationCautions(calculationOf('irrigation')!),
+            ...applicationCautions(own.map((row) => row.product)),
+            ...own.flatMap((row) => handlingCautions(row)),
+            'Dry treatments first: a valve left open on one of them ends its comparison. Read the meter before and after each.',
+          ]),
+        ].map((text) => (
+          <p key={text} className="caution small">
+            {text}
+          </p>
+        ))}
+      </div>
+    </>
+  )
+}
+
+/** Of many combinations those that get the same water are told once. */
+function alike(totals: readonly WaterTotal[]): { readonly codes: string[]; readonly of: WaterTotal }[] {
+  const groups = new Map<string, { readonly codes: string[]; readonly of: WaterTotal }>()
+  for (const total of totals) {
+    const key = total.each.value.toPrecision(9)
+    const known = groups.get(key)
+    if (known) known.codes.push(total.treatment.code)
+    else groups.set(key, { codes: [total.treatment.code], of: total })
+  }
+  return [...groups.values()]
+}
+
+function whenOf({ pass }: WaterTurn): string {
+  const day = [pass.when, pass.on ? dayInWords(pass.on) : ''].filter(Boolean).join(', ')
+  return pass.alike > 1 ? `${pass.alike} times alike${day ? `, ${day}` : ''}` : day || `time ${pass.part + 1}`
+}
+
+/** One turn of each level that gets water: their chains are alike from pass to pass. */
+function workings(turns: readonly WaterTurn[]): WaterTurn[] {
+  return [...new Map(turns.map((turn) => [turn.name, turn])).values()]
+}
