@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { calculations } from '@canter/core/amounts'
 import { packTrial } from '@canter/core/exchange'
+import type { Fate } from '@canter/core/trial'
 import { sugarBeet } from '@canter/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { analyseCommand } from '../src/analyse.ts'
@@ -62,6 +63,16 @@ describe('canter amounts', () => {
     expect(text).toMatch(/160 kg N\/ha +160 kg N\/ha +800.0 g +– +3.200 kg +4/)
     // An inch on 1000 ft²: 25.4 mm × 92.903 m² = 2360 L.
     expect(text).toMatch(/After sowing\n {2}Water to give +2360 L/)
+    // The same as fields; a plot of which a quarter remains takes a quarter of 800 g, and the site 3.25 plots.
+    const plot = contents.layouts[0]!.units.find((unit) => unit.kind === 'plot' && Object.values(unit.received).includes('r160'))!
+    const fate: Fate = { type: 'fate', id: contents.trial.id.replace(/.{4}$/, 'fa7e'), person: contents.people[0]!.id, at: '2026-05-01T08:00:00.000Z', device: 'test', unit: plot.id, kind: 'partly lost', on: { from: '2026-05-01', to: '2026-05-01', typed: '1 May 2026' }, share: 0.25, factor: null, amount: null, to: null, place: '', parts: null, reason: 'hail' } // prettier-ignore
+    writeFileSync(file, packTrial({ ...contents, trial, records: [...contents.records, fate] }))
+    const told = JSON.parse(amountsCommand([file, '--json'])) as { items: unknown[]; sites: { passes: { product: string; alike: number; turns: { treatment: string | null; each: { value: number } | null; all: { value: number } | null; units: string[]; less: unknown[] }[] }[]; totals: { treatment: string; nutrients: Record<string, { value: number }> }[] }[] } // prettier-ignore
+    expect(told.items).toMatchObject([{ title: 'After sowing', figures: { water: { unit: 'L' } } }])
+    const pass = told.sites[0]!.passes.find((each) => each.turns.some((turn) => turn.treatment === 'N160'))!
+    expect([pass.alike, pass.turns.find((turn) => turn.treatment === 'N160')]).toMatchObject([2, { treatment: 'N160', each: { value: expect.closeTo(800, 6) as number, unit: 'g' }, all: { value: expect.closeTo(2.6, 9) as number, unit: 'kg' }, less: [{ unit: plot.code, left: 0.25, each: { value: expect.closeTo(200, 6) as number } }] }]) // prettier-ignore
+    expect(told.sites[0]!.totals.find((each) => each.treatment === 'N160')!.nutrients['N']!.value).toBeCloseTo(160, 9)
+    expect(amountsCommand([file])).toMatch(new RegExp(`plot ${plot.code}, of which 25.0 % remains: 200.0 g`))
   })
 
   it('of a package: rates as they went out are what a trend is told by, and the tests of treatments are the same', () => {

@@ -1,5 +1,8 @@
 import { describe, expect, it } from 'vitest'
+import { genericProducts } from '../src/amounts/index.ts'
 import {
+  costedProducts,
+  costsOf,
   decide,
   decisionInputs,
   decisionSentences,
@@ -13,7 +16,7 @@ import {
 import { chanceFrom } from '../src/design/index.ts'
 import { layOut } from '../src/ground/index.ts'
 import { NO_PRICES, TrialBook } from '../src/numbers/index.ts'
-import { treatmentsOf, type Prices, type Trial } from '../src/trial/index.ts'
+import { Amounts, treatmentsOf, type Dose, type Prices, type Trial } from '../src/trial/index.ts'
 import { asTrial, countingIds, kindsOf, readingOf, trialWith } from './build.ts'
 
 const prices: Prices = {
@@ -79,6 +82,58 @@ it('works the money out as by hand', () => {
   expect(some!.gain.odds).toBeGreaterThan(0.4)
   expect(some!.gain.odds).toBeLessThan(0.95)
   expect(some!.gain.lower).toBeLessThan(some!.gain.difference)
+})
+
+describe('what treatments cost', () => {
+  const generic = (name: string) => genericProducts.find((each) => each.product === name)!
+  const levels = kindsOf('source', 'Source', ['NONE', 'GYPSUM', 'SPRAY'])
+  const dose = (over: Partial<Dose>): Dose => ({ key: 'g', to: { factor: 'source', level: 'gypsum' }, product: 'g', of: 'product', amount: 400, measure: 'kg/ha', per: 'unit', carrier: null, carrierToAll: false, placement: 'broadcast', depth: null, band: null, parts: [{ when: '', on: null, share: 100 }], reason: '', ...over }) // prettier-ignore
+  const base = asTrial(trialWith(3, 2))
+  const twice = [1, 15].map((day) => ({ when: '', on: `2026-06-${String(day).padStart(2, '0')}`, share: 50 }))
+  const carrier = { amount: 200, measure: 'L/ha' }
+  const products = [
+    { ...generic('Gypsum'), key: 'g', price: { amount: 0.1, per: 'kg' as const } },
+    { ...generic('Herbicide, 500 g/L'), key: 'h', price: { amount: 30, per: 'L' as const } },
+    { ...generic('Wetter'), key: 'w', price: { amount: 8, per: 'L' as const } },
+    { ...generic('Potassium chloride'), key: 'k' },
+  ]
+  const doses = [
+    dose({}),
+    dose({ key: 'h', product: 'h', to: { factor: 'source', level: 'spray' }, amount: 2, measure: 'L/ha', carrier, parts: twice }),
+    dose({ key: 'w', product: 'w', to: { factor: 'source', level: 'spray' }, amount: 0.5, measure: 'L/ha', carrier, parts: twice }),
+    // What all get alike is not counted, and need not be priced.
+    dose({ key: 'k', product: 'k', to: null }),
+  ]
+  const trial = { ...base, treatments: treatmentsOf([levels]), amounts: Amounts.parse({ supply: null, common: [], products, doses }) }
+  const cost = (of: Trial, stated: Prices, key: string) => {
+    const found = costsOf(of, stated)(of.treatments.list.find((each) => each.key === key)!)
+    return found.ok ? found.cost.value : found.problem
+  }
+
+  it('is each product at its price and each time somebody goes over it, by hand', () => {
+    expect(costedProducts(trial).map((each) => each.key)).toEqual(['g', 'h', 'w'])
+    // 400 kg at 0.1 and one pass at 12; 2 L at 30 and 0.5 L at 8 out of one tank on two days: 64 and two passes.
+    expect(['none', 'gypsum', 'spray'].map((key) => cost(trial, prices, key))).toEqual([0, expect.closeTo(52, 9), expect.closeTo(88, 9)])
+    expect(cost(trial, { ...prices, otherCost: { spray: 5 } }, 'spray')).toBeCloseTo(93, 9)
+    // Rates by the plant cost what the plants of each site come to, the mean over both: 1 and 3 kg/ha.
+    const grown = (key: string, plants: number) => ({ ...base.sites[0]!, key, ground: { ...base.sites[0]!.ground, plotWidth: 3, plotLength: 9, rows: { count: 6, spacing: 0.5, plants } } }) // prettier-ignore
+    const planted = { ...trial, sites: [grown('a', 0.2), grown('b', 0.2 / 3)], amounts: { ...trial.amounts, doses: [dose({ amount: 0.01, measure: 'g', per: 'plant' })] } } // prettier-ignore
+    expect(cost(planted, { ...prices, applicationCost: 0 }, 'gypsum')).toBeCloseTo((0.1 * (270 + 810) * 1e-5) / 2 / 27e-4, 9)
+  })
+
+  it('is not taken for nought where nobody stated it', () => {
+    const bare = { ...trial, amounts: { ...trial.amounts, products: products.map(({ key, ...each }) => ({ ...each, key, price: key === 'h' ? null : each.price })) } } as Trial // prettier-ignore
+    expect(cost(bare, prices, 'spray')).toMatch(/State the price of Herbicide, 500 g\/L, or what the treatments that get it cost besides/)
+    expect(notStated({ ...bare, traits: { ...bare.traits, yieldTrait: measured([1, 1, 1, 1], [1, 1]).trial.traits.yieldTrait } }, prices)).toMatch(/State the price of Herbicide/) // prettier-ignore
+    // What was said of the treatment covers what has no price: the wetter and the passes are added to it.
+    expect(cost(bare, { ...prices, otherCost: { spray: 70 } }, 'spray')).toBeCloseTo(70 + 4 + 24, 9)
+    expect(cost(trial, { ...prices, applicationCost: null }, 'gypsum')).toMatch(/State what each pass costs/)
+    const heavy = { ...trial, amounts: { ...trial.amounts, products: products.map((each) => (each.key === 'g' ? { ...each, price: { amount: 1, per: 'L' as const } } : each)) } } // prettier-ignore
+    expect(cost(heavy, prices, 'gypsum')).toMatch(/price of Gypsum is for a litre: state its density/)
+    // The main product at the price of its label, where the trial states no other.
+    const main: Trial = { ...base, prices, amounts: { supply: { ...supply, price: { amount: 0.5, per: 'kg' } }, common: [] } }
+    expect([cost(main, prices, 'l1'), cost(main, { ...prices, productPrice: null }, 'l1')]).toEqual([expect.closeTo(84, 9), expect.closeTo(124, 9)]) // prettier-ignore
+  })
 })
 
 it('another reference turns the gain round, and words follow', () => {

@@ -362,7 +362,7 @@ describe('passes and sheets', () => {
     const unitsOf = (level: number) => doseAmounts(trial.treatments, trial.amounts, SITE, layout.units).rows[level]!.units
     const [gone, partly] = unitsOf(3)
     const [blank] = unitsOf(0)
-    const fate = (unit: string, kind: Fate['kind'], share: number | null) => ({ type: 'fate', id: `fate-${unit}`, by: 'p', at: '2026-05-02T08:00:00Z', unit, kind, share, on: { from: '2026-05-01', to: '2026-05-01', typed: '1 May 2026' }, factor: null, amount: null, to: null, place: '', parts: null, reason: 'washed out' }) as unknown as Fate // prettier-ignore
+    const fate = (unit: string, kind: Fate['kind'], share: number | null): Fate => ({ type: 'fate', id: `fate-${unit}`, person: 'p', device: 'd', at: '2026-05-02T08:00:00Z', unit, kind, share, on: { from: '2026-05-01', to: '2026-05-01', typed: '1 May 2026' }, factor: null, amount: null, to: null, place: '', parts: null, reason: 'washed out' }) // prettier-ignore
     const fates = [fate(gone!.id, 'lost', null), fate(partly!.id, 'partly lost', 0.6), fate(partly!.id, 'partly lost', 0.4), fate(blank!.id, 'partly lost', 0.25)] // prettier-ignore
     const left = remaining(layout.units, (id) => fates.filter((each) => each.unit === id))
     expect([...left.values()].sort()).toEqual([0, 0.25, 0.4])

@@ -25,10 +25,10 @@ export {
   type Remaining,
   type UnitSize,
 } from './dose-amounts.ts'
-export { dosesOf, factorOf, productOf, recipientsOf } from './doses.ts'
+export { dosesOf, factorOf, getsIt, productOf, recipientsOf } from './doses.ts'
 export { genericProducts } from './generic-products.ts'
 export { nonNegativeLeastSquares } from './least-squares.ts'
-export { cleanOut, forUnits, givenIn, mixingOrder, passesOf, type Lesser, type Mix, type Pass, type Turn } from './passes.ts'
+export { cleanOut, forUnits, givenIn, mixingOrder, passesOf, together, type Lesser, type Mix, type Pass, type Turn } from './passes.ts'
 export { parseRate, rateBasis, rateInWords, typedRate, type ParsedRate } from './rate.ts'
 export {
   SPREADABLE,

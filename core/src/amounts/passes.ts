@@ -1,5 +1,5 @@
 import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
-import { formOf, hygieneClasses, type HygieneClass, type Product, type Site, type Unit } from '../trial/index.ts'
+import { formOf, hygieneClasses, type Dose, type HygieneClass, type Product, type Site, type Unit } from '../trial/index.ts'
 import { leading, shrinks, type DoseRow, type Remaining } from './dose-amounts.ts'
 import { byOwnAmount } from './doses.ts'
 
@@ -9,8 +9,8 @@ export interface Pass {
   readonly key: string
   readonly product: Product
   /** The dose it is of: the first of them, where levels that get the same product alike were said one by one. */
-  readonly dose: DoseRow['dose']
-  readonly doses: readonly DoseRow['dose'][]
+  readonly dose: Dose
+  readonly doses: readonly Dose[]
   /** All that goes on at it. */
   readonly rows: readonly DoseRow[]
   readonly part: number
@@ -72,7 +72,8 @@ export interface Mix {
  */
 export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly Unit[], left: Remaining = new Map()): Pass[] {
   const treated = units.filter((unit) => unit.kind === site.design.unit && left.get(unit.id) !== 0)
-  const found = gathered(rows).flatMap((own) => {
+  const found = together([...new Set(rows.map((row) => row.dose))]).flatMap((doses) => {
+    const own = rows.filter((row) => doses.includes(row.dose))
     const some = own[0]!
     const { dose } = some
     const lessOf = lesserIn(shrinks(dose, { single: site.design.unit === 'pot' || site.design.unit === 'plant' }) ? left : new Map())
@@ -104,7 +105,7 @@ export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly U
           alike,
           product: some.product,
           dose,
-          doses: [...new Set(own.map((row) => row.dose))],
+          doses,
           rows: own,
           part: i,
           when: part.when,
@@ -122,24 +123,23 @@ export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly U
 }
 
 /**
- * Rows that go out together: those of one dose; and of several that put the same product on, in the same way and on
- * the same days, on different levels of one factor: whoever has the can in hand goes once.
+ * Doses that go out together: one alone; or several that put the same product on, in the same way and on the same
+ * days, on different levels of one factor: whoever has the can in hand goes once.
  */
-function gathered(rows: readonly DoseRow[]): DoseRow[][] {
-  const groups: { readonly like: string; readonly own: DoseRow[] }[] = []
-  for (const dose of new Set(rows.map((row) => row.dose))) {
-    const own = rows.filter((row) => row.dose === dose)
+export function together(doses: readonly Dose[]): Dose[][] {
+  const groups: { readonly like: string; readonly own: Dose[] }[] = []
+  const named = ({ to }: Dose): string | null => (to === null ? null : 'factor' in to ? to.level : to.treatment)
+  for (const dose of doses) {
     const like = likeOf(dose)
-    const names = new Set(own.map((row) => row.recipient.named?.key))
-    const group = groups.find((each) => each.like === like && !each.own.some((row) => names.has(row.recipient.named?.key)))
-    if (group) group.own.push(...own)
-    else groups.push({ like, own })
+    const group = groups.find((each) => each.like === like && !each.own.some((other) => named(other) === named(dose)))
+    if (group) group.own.push(dose)
+    else groups.push({ like, own: [dose] })
   }
   return groups.map(({ own }) => own)
 }
 
 /** How a dose of one level goes out; its own key for what goes to all, or to each level by its own amount. */
-function likeOf({ key, to, amount, product, placement, depth, band, carrier, carrierToAll, tank, parts }: DoseRow['dose']): string {
+function likeOf({ key, to, amount, product, placement, depth, band, carrier, carrierToAll, tank, parts }: Dose): string {
   if (to === null || amount === null) return key
   return JSON.stringify(['factor' in to ? to.factor : null, product, placement, depth, band, carrier, carrierToAll, tank ?? null, parts])
 }
@@ -163,7 +163,7 @@ export function wholesIn({ units, lesser }: Pick<Turn, 'units' | 'lesser'>): num
   return units.length - lesser.reduce((sum, { left }) => sum + 1 - left, 0)
 }
 
-function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[], lessOf: LessOf): Turn {
+function untreated(dose: Dose, some: DoseRow, units: readonly Unit[], lessOf: LessOf): Turn {
   const blank = dose.carrierToAll ? some.carrier : null
   const lesser = lessOf(units, null, blank)
   return {
@@ -182,7 +182,7 @@ function untreated(dose: DoseRow['dose'], some: DoseRow, units: readonly Unit[],
 /** A rinse takes so much of what a tank holds. */
 const RINSE = 0.1
 
-function mixOf(dose: DoseRow['dose'], carrier: Worked | null, each: Worked | null, count: number): Mix | null {
+function mixOf(dose: Dose, carrier: Worked | null, each: Worked | null, count: number): Mix | null {
   if (!carrier || count === 0) return null
   const out = workedProduct('To be put on', 'L', [times(carrier), times(given('Units', count, ''))])
   const dead = dose.tank ? given('Stays in lines and pump', dose.tank.dead, 'L') : null

@@ -1,9 +1,9 @@
+export { costedProducts, costsOf, priceOf } from './costs.ts'
 export {
   decide,
   decisionInputs,
   notStated,
   priceOnScale,
-  treatmentCost,
   type Decision,
   type DecisionInput,
   type DecisionOutcome,

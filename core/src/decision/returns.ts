@@ -1,8 +1,8 @@
 import { analyseOnce, AnalysisError, levelInWhole, SEASON, trialRequest, type Observed, type TermResult } from '../analysis/index.ts'
-import { nutrientFactor, productRate } from '../amounts/index.ts'
 import type { TrialBook } from '../numbers/index.ts'
 import { given, over, sameMeasure, times, workedProduct, type Worked } from '../quantity/index.ts'
 import { tTwoSided, tUpper } from '../statistics/index.ts'
+import { costsOf } from './costs.ts'
 import { asOf, visitsOf, type Layout, type Prices, type Treatment, type Trial } from '../trial/index.ts'
 
 export interface TreatmentReturn {
@@ -53,15 +53,16 @@ function hasScale({ percentPerPoint, baseQuality }: Prices): boolean {
 }
 
 /** What must be stated before money can be spoken of, in words; null when all of it is. */
-export function notStated(trial: Pick<Trial, 'treatments' | 'traits' | 'amounts'>, prices: Prices): string | null {
+export function notStated(trial: Pick<Trial, 'treatments' | 'traits' | 'amounts' | 'sites'>, prices: Prices): string | null {
   const { yieldTrait, observed, derived } = trial.traits
   const harvest = [...observed, ...derived].find((trait) => trait.key === yieldTrait)
   if (!harvest) return 'Say which trait is the marketed yield: money is worked out from a yield in mass per area.'
   if (!sameMeasure(harvest.unit, 't/ha'))
     return `${harvest.name} is in ${harvest.unit || 'no measure'}: money per hectare is worked out from a yield in mass per area, such as t/ha.`
   if (prices.pricePerTonne === null) return 'State the price of the yield: without one nothing is said of money.'
+  const costIn = costsOf(trial, prices)
   for (const treatment of trial.treatments.list.filter((each) => each.role !== 'shown')) {
-    const cost = treatmentCost(trial, prices, treatment)
+    const cost = costIn(treatment)
     if (!cost.ok) return cost.problem
   }
   return null
@@ -121,8 +122,10 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
     grown[0]!
   const atReference = quality ? priceOnScale(prices, meanOf(quality, reference)) : prices.pricePerTonne!
   const priceAtReference = given('Price at the reference’s quality', atReference, 'money/t')
+  const grownAt = trial.sites.filter((site) => layouts.some((layout) => layout.siteKey === site.key))
+  const costIn = costsOf({ ...trial, sites: grownAt }, prices)
   const costOf = (treatment: Treatment): Worked => {
-    const cost = treatmentCost(trial, prices, treatment)
+    const cost = costIn(treatment)
     if (!cost.ok) throw new RangeError(cost.problem)
     return cost.cost
   }
@@ -149,7 +152,6 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
         i !== top && toldApart(gross, levelOf(treatment), levelOf(grown[top]!), nets[top]! - nets[i]!, trial.question.significance),
     }
   })
-  const counted = trial.sites.filter((site) => layouts.some((layout) => layout.siteKey === site.key))
   return {
     ok: true,
     decision: {
@@ -160,9 +162,9 @@ export function decide(whole: Trial, laid: readonly Layout[], inputs: readonly D
       tested: gross.comparisons['lsd'] !== undefined,
       significance: trial.question.significance,
       scaled,
-      sites: counted.map((site) => site.name),
-      seasons: [...new Set(counted.map((site) => site.season ?? trial.question.season))],
-      again: counted.filter((site) => counted.some((other) => other.key === site.again)).length,
+      sites: grownAt.map((site) => site.name),
+      seasons: [...new Set(grownAt.map((site) => site.season ?? trial.question.season))],
+      again: grownAt.filter((site) => grownAt.some((other) => other.key === site.again)).length,
     },
   }
 }
@@ -206,33 +208,6 @@ export function decisionInputs(trial: Pick<Trial, 'traits'>, layouts: readonly L
       },
     ]
   })
-}
-
-/** Product, passes and what else was stated, money/ha. A rate of nothing needs no product and no pass. */
-export function treatmentCost(
-  { treatments, amounts }: Pick<Trial, 'treatments' | 'amounts'>,
-  prices: Prices,
-  treatment: Treatment,
-): { ok: true; cost: Worked } | { ok: false; problem: string } {
-  const other = prices.otherCost[treatment.key]
-  const factor = nutrientFactor(treatments)
-  const level = factor?.levels.find((each) => each.key === treatment.levels[factor.key])
-  if (!factor || !level) {
-    if (other === undefined && treatment.role !== 'untreated control')
-      return { ok: false, problem: `State what ${treatment.name} costs per hectare (0 if nothing): without it nothing is said of money.` }
-    return { ok: true, cost: given('Cost of the treatment', other ?? 0, 'money/ha') }
-  }
-  if (level.amount === 0) return { ok: true, cost: given('Cost of the treatment', other ?? 0, 'money/ha') }
-  const product = productRate(factor, level, amounts.supply)
-  if (!product.ok) return { ok: false, problem: `${product.problem} Until then its cost is not known.` }
-  if (prices.productPrice === null) return { ok: false, problem: 'State the price of the product: without it nothing is said of money.' }
-  if (prices.applicationCost === null)
-    return { ok: false, problem: 'State what each pass costs (0 if nothing): without it nothing is said of money.' }
-  const spent = workedProduct('Product', 'money/ha', [times(product.rate), times(given('Product price', prices.productPrice, 'money/kg'))])
-  return {
-    ok: true,
-    cost: given('Cost of the treatment', spent.value + amounts.supply!.applications * prices.applicationCost + (other ?? 0), 'money/ha'),
-  }
 }
 
 type Pair = { readonly difference: number; readonly sed: number; readonly df: number; readonly threshold: number }

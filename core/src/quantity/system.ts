@@ -18,6 +18,7 @@ const US: Readonly<Record<string, string>> = {
   'money/t': 'money/ton',
   'money/kg': 'money/lb',
   'money/ha': 'money/ac',
+  'money/L': 'money/gal',
   L: 'gal',
   mL: 'fl oz',
   'L/ha': 'gal/ac',

@@ -34,6 +34,7 @@ const MASS: Dimension = [1, 0, 0, 0, 0]
 const MASS_PER_AREA: Dimension = [1, -2, 0, 0, 0]
 const MONEY: Dimension = [0, 0, 0, 1, 0]
 const MONEY_PER_MASS: Dimension = [-1, 0, 0, 1, 0]
+const MONEY_PER_VOLUME: Dimension = [0, -3, 0, 1, 0]
 const MONEY_PER_AREA: Dimension = [0, -2, 0, 1, 0]
 const TIME: Dimension = [0, 0, 1, 0, 0]
 const MASS_PER_VOLUME: Dimension = [1, -3, 0, 0, 0]
@@ -171,6 +172,8 @@ const UNITS: readonly Unit[] = [
   unit('money', 1, MONEY),
   unit('money/t', 1 / 1000, MONEY_PER_MASS, ['/t']),
   unit('money/kg', 1, MONEY_PER_MASS, ['/kg']),
+  unit('money/L', 1000, MONEY_PER_VOLUME, ['/l']),
+  unit('money/gal', 1 / gallon, MONEY_PER_VOLUME, ['/gal']),
   unit('money/ton', 1 / (2000 * pound), MONEY_PER_MASS, ['/ton']),
   unit('money/lb', 1 / pound, MONEY_PER_MASS, ['/lb']),
   unit('money/ha', 1 / hectare, MONEY_PER_AREA, ['/ha']),

@@ -1,10 +1,10 @@
 import { classAnswers, sentencesOf, shownAnswers, traitOf, wholeTerm } from '@canter/core/analysis'
-import { decisionSentences, notStated } from '@canter/core/decision'
+import { costedProducts, decisionSentences, notStated, priceOf } from '@canter/core/decision'
 import { designOf } from '@canter/core/design'
 import { siteExtent } from '@canter/core/ground'
 import { counted, formatConfidence, formatNumber, formatQuantity, plural, shown, shownUnit } from '@canter/core/quantity'
 import { comparisonMethod } from '@canter/core/statistics'
-import { asOf, fateInWords, treatmentsDealt, visitsOf, type Layout, type Site } from '@canter/core/trial'
+import { asOf, fateInWords, SUPPLY, treatmentsDealt, visitsOf, type Layout, type Site } from '@canter/core/trial'
 import dayjs from 'dayjs'
 import { useMemo } from 'react'
 import { useParams } from 'react-router'
@@ -272,7 +272,10 @@ function pricesInWords({ trial }: OpenTrial, system: 'metric' | 'us'): string {
   const parts = [`Yield at ${money(prices.pricePerTonne!, 'money/t')}`]
   if (traits.qualityTrait && prices.percentPerPoint !== null && prices.baseQuality !== null)
     parts.push(`by ${prices.percentPerPoint} % more or less for each point from ${prices.baseQuality} %`)
-  if (prices.productPrice !== null) parts.push(`product at ${money(prices.productPrice, 'money/kg')}`)
+  for (const { key, product } of costedProducts(trial)) {
+    const price = priceOf(key, product, prices)
+    if (price) parts.push(`${key === SUPPLY ? 'product' : product.product} at ${money(price.amount, `money/${price.per}`)}`)
+  }
   if (prices.applicationCost !== null) parts.push(`each pass ${money(prices.applicationCost, 'money/ha')}`)
   return `${parts.join(', ')}.`
 }

@@ -1,9 +1,9 @@
 import { sentencesOf } from '@canter/core/analysis'
-import { decisionSentences, notStated, rankingSentence } from '@canter/core/decision'
+import { costedProducts, decisionSentences, notStated, rankingSentence } from '@canter/core/decision'
 import { fileFormats } from '@canter/core/exchange'
 import { nutrientFactor } from '@canter/core/amounts'
 import { formatQuantity, shownUnit, type UnitSystem } from '@canter/core/quantity'
-import { api, visitsOf, type Prices } from '@canter/core/trial'
+import { api, formOf, SUPPLY, visitsOf, type Prices } from '@canter/core/trial'
 import { Button, Group, Select, Slider } from '@mantine/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -51,6 +51,8 @@ export function DecisionStep() {
   const rated = nutrientFactor(trial.treatments) !== undefined
   const money = { currency: prices.currency }
   const missing = notStated(trial, prices)
+  const others = costedProducts(trial).filter(({ key }) => key !== SUPPLY)
+  const label = trial.amounts.supply?.price
   return (
     <>
       <section className="section" aria-labelledby="pays">
@@ -143,32 +145,56 @@ export function DecisionStep() {
                 unit="money/kg"
                 low={0}
                 optional
-                placeholder="not stated"
+                placeholder={label ? `${formatQuantity(label.amount, `money/${label.per}`, system, money)}, as on its label` : 'not stated'}
                 {...money}
                 onCommit={(productPrice) => change({ productPrice })}
               />
+            </>
+          )}
+          {others.map(({ key, product }) => {
+            const per = product.price?.per ?? (formOf(product)?.poured ? 'L' : 'kg')
+            return (
               <QuantityField
-                label="Each pass"
-                value={prices.applicationCost}
-                unit="money/ha"
+                key={key}
+                label={`Price of ${product.product}`}
+                value={product.price?.amount ?? null}
+                unit={`money/${per}`}
                 low={0}
                 optional
                 placeholder="not stated"
                 {...money}
-                onCommit={(applicationCost) => change({ applicationCost })}
+                onCommit={(amount) =>
+                  save('amounts', ({ amounts }) => ({
+                    products: (amounts.products ?? []).map((each) =>
+                      each.key === key ? { ...each, price: amount === null ? null : { amount, per } } : each,
+                    ),
+                  }))
+                }
               />
-            </>
+            )
+          })}
+          {(rated || others.length > 0) && (
+            <QuantityField
+              label="Each pass"
+              value={prices.applicationCost}
+              unit="money/ha"
+              low={0}
+              optional
+              placeholder="not stated"
+              {...money}
+              onCommit={(applicationCost) => change({ applicationCost })}
+            />
           )}
           {!rated &&
             trial.treatments.list.map((treatment) => (
               <QuantityField
                 key={treatment.key}
-                label={`${treatment.code} costs`}
+                label={others.length > 0 ? `${treatment.code} costs besides` : `${treatment.code} costs`}
                 value={prices.otherCost[treatment.key] ?? null}
                 unit="money/ha"
                 low={0}
                 optional
-                placeholder={treatment.role === 'untreated control' ? 'nothing' : 'not stated'}
+                placeholder={treatment.role === 'untreated control' || others.length > 0 ? 'nothing' : 'not stated'}
                 {...money}
                 onCommit={(value) => {
                   setTried({})
@@ -189,6 +215,12 @@ export function DecisionStep() {
             onChange={(reference) => reference && void change({ reference })}
           />
         </div>
+        {others.length > 0 && (
+          <p className="small quiet">
+            Products are counted at the rates they go on at, under Amounts; what all get alike costs every treatment the same and is left
+            out.
+          </p>
+        )}
         {missing === null && (
           <>
             <div className="fields" style={{ marginTop: 14, gridTemplateColumns: '1fr 1fr' }}>

@@ -1,4 +1,4 @@
-import { dosesOf, nutrientFactor } from '@canter/core/amounts'
+import { dosesOf, nutrientFactor, together } from '@canter/core/amounts'
 import { notStated } from '@canter/core/decision'
 import { counted, formatQuantity, type UnitSystem } from '@canter/core/quantity'
 import type { ComponentType } from 'react'
@@ -45,7 +45,7 @@ export const steps: readonly Step[] = [
     colouring: 'amount',
     note: ({ trial }) => {
       const { sheets } = trial.amounts
-      const passes = dosesOf(trial.treatments, trial.amounts).reduce((sum, dose) => sum + dose.parts.length, 0)
+      const passes = together(dosesOf(trial.treatments, trial.amounts)).reduce((sum, [dose]) => sum + dose!.parts.length, 0)
       if (passes > 0) return counted(passes, 'pass')
       return nutrientFactor(trial.treatments)
         ? 'choose a product'
