@@ -72,7 +72,7 @@ describe('canter amounts', () => {
     const pass = told.sites[0]!.passes.find((each) => each.turns.some((turn) => turn.treatment === 'N160'))!
     expect([pass.alike, pass.turns.find((turn) => turn.treatment === 'N160')]).toMatchObject([2, { treatment: 'N160', each: { value: expect.closeTo(800, 6) as number, unit: 'g' }, all: { value: expect.closeTo(2.6, 9) as number, unit: 'kg' }, less: [{ unit: plot.code, left: 0.25, each: { value: expect.closeTo(200, 6) as number } }] }]) // prettier-ignore
     expect(told.sites[0]!.totals.find((each) => each.treatment === 'N160')!.nutrients['N']!.value).toBeCloseTo(160, 9)
-    expect(amountsCommand([file])).toMatch(new RegExp(`plot ${plot.code}, of which 25.0 % remains: 200.0 g`))
+    expect(amountsCommand([file])).toMatch(new RegExp(`plot ${plot.code}, of which 25 % remains: 200.0 g`))
   })
 
   it('of a package: rates as they went out are what a trend is told by, and the tests of treatments are the same', () => {

@@ -160,6 +160,13 @@ function Amounts() {
           />
         )}
         <LeftLine left={left} placed={placed} unit={site.design.unit} />
+        {amounts.common.length > 0 && (
+          <p className="small quiet" style={{ margin: '6px 0 0' }} data-testid="in-words">
+            Said in words under Question, of all alike:{' '}
+            {amounts.common.map(({ what, amount }) => [what, amount].filter(Boolean).join(' ')).join('; ')}. Only what is put on here is
+            counted in what each treatment gets in all.
+          </p>
+        )}
         {form === 'new' ? (
           shownForm
         ) : (
