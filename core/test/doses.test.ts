@@ -11,6 +11,7 @@ import {
   emptiedShare,
   genericProducts,
   givenIn,
+  leftOf,
   handlingCautions,
   leading,
   matchSources,
@@ -365,13 +366,15 @@ describe('passes and sheets', () => {
     const fate = (unit: string, kind: Fate['kind'], share: number | null): Fate => ({ type: 'fate', id: `fate-${unit}`, person: 'p', device: 'd', at: '2026-05-02T08:00:00Z', unit, kind, share, on: { from: '2026-05-01', to: '2026-05-01', typed: '1 May 2026' }, factor: null, amount: null, to: null, place: '', parts: null, reason: 'washed out' }) // prettier-ignore
     const fates = [fate(gone!.id, 'lost', null), fate(partly!.id, 'partly lost', 0.6), fate(partly!.id, 'partly lost', 0.4), fate(blank!.id, 'partly lost', 0.25)] // prettier-ignore
     const left = remaining(layout.units, (id) => fates.filter((each) => each.unit === id))
-    expect([...left.values()].sort()).toEqual([0, 0.25, 0.4])
+    const on = (day: string | null) => [gone, partly, blank].map((unit) => leftOf(left, unit!.id, day))
+    // What is lost on a day was there on that day; half of it washed out is gone from that day on.
+    expect([on(null), on('2026-05-02'), on('2026-05-01'), on('2026-04-30')]).toEqual([[0, 0.4, 0.25], [0, 0.4, 0.25], [1, 0.4, 0.25], [1, 1, 1]]) // prettier-ignore
     // 600 g a plot and pass: one plot whole, one of which 40 % remains, one gone: 600 + 240 g.
     const sprayed = { ...SUPPLY, applications: 2 }
     const inWater = dose({ to: { factor: 'factor-1', level: null }, product: 'supply', of: 'N', amount: null, carrier: { amount: 1000, measure: 'L/ha' }, carrierToAll: true, parts: [50, 50].map((share) => ({ when: '', on: null, share })) }) // prettier-ignore
     const asked = amounts({}, [inWater], sprayed)
     const { rows } = doseAmounts(trial.treatments, asked, SITE, layout.units, left)
-    expect([rows[3]!.units.length, rows[3]!.wholes]).toEqual([2, 1.4])
+    expect([rows[3]!.units.length, rows[3]!.wholes]).toEqual([3, 1.4])
     const [pass] = passesOf(rows, SITE, layout.units, left)
     const high = pass!.turns.at(-1)!
     expect(high.all!.value).toBeCloseTo(0.84, 12)
@@ -380,13 +383,20 @@ describe('passes and sheets', () => {
     expect([high.mix!.volume.value, high.mix!.product!.value]).toEqual([expect.closeTo(3.78, 12), expect.closeTo(840, 9)])
     // What gets water alone gets it by what remains too: 2.25 plots of 2.7 L.
     expect([pass!.turns[0]!.name, pass!.turns[0]!.mix!.volume.value]).toEqual(['Carrier alone', expect.closeTo(6.075, 12)])
+    // A pass that went out before it happened stands as it went out.
+    const early = {
+      ...asked,
+      doses: [{ ...inWater, parts: ['2026-04-10', '2026-05-10'].map((day) => ({ when: '', on: day, share: 50 })) }],
+    }
+    const dated = passesOf(doseAmounts(trial.treatments, early, SITE, layout.units, left).rows, SITE, layout.units, left)
+    expect(dated.map((each) => [each.turns.at(-1)!.units.length, each.turns.at(-1)!.all!.value])).toEqual([[3, expect.closeTo(1.8, 12)], [2, expect.closeTo(0.84, 12)]]) // prettier-ignore
     const gets = givenIn(pass!)
     expect([gone, partly, blank].map((unit) => gets.get(unit!.id)?.value)).toEqual([undefined, expect.closeTo(240, 9), expect.closeTo(675, 9)]) // prettier-ignore
     // So much for each plot, whatever is left of it, stays that.
     const each = doseAmounts(trial.treatments, amounts({ p: generic('Wetter') }, [dose({ amount: 5, measure: 'mL' })]), SITE, layout.units, left).rows // prettier-ignore
     expect([each[0]!.wholes, passesOf(each, SITE, layout.units, left)[0]!.turns[0]!.lesser]).toEqual([11, []])
     // A tenth of the area of every plot makes a tenth of all.
-    const tenth = new Map(layout.units.map((unit) => [unit.id, 0.1]))
+    const tenth = new Map(layout.units.map((unit) => [unit.id, [{ from: 0, share: 0.1 }]]))
     const small = passesOf(doseAmounts(trial.treatments, asked, SITE, layout.units, tenth).rows, SITE, layout.units, tenth)[0]!
     const whole = passesOf(doseAmounts(trial.treatments, asked, SITE, layout.units).rows, SITE, layout.units)[0]!
     expect([small.all.value * 10, small.carrier!.value * 10]).toEqual([expect.closeTo(whole.all.value, 9), expect.closeTo(whole.carrier!.value, 9)]) // prettier-ignore

@@ -15,6 +15,7 @@ import {
 } from '../trial/index.ts'
 import { dosesOf, productOf, recipientsOf, type Recipient } from './doses.ts'
 import { byEach, rateBasis, type RateBasis } from './rate.ts'
+import { leftOf, type Remaining } from './remaining.ts'
 
 /** One amount, by weight, by volume and counted: what of it is known. In g, in mL, and as a number. */
 export interface Quantities {
@@ -42,14 +43,11 @@ export interface DoseRow {
   readonly massPerArea: Worked | null
   /** The same as it is measured out, kg/ha or L/ha; null of what is counted, and of pots. */
   readonly perArea: Worked | null
-  /** The units that get it, by what they are now; none of what is gone. */
+  /** The units that get it, by what they are now; with what was lost since. */
   readonly units: readonly Unit[]
-  /** So many whole units those come to: one of which a part was lost counts by what remains. */
+  /** So many whole units those come to by now: what is gone counts for none, and one of which a part was lost by what remains. */
   readonly wholes: number
 }
-
-/** Of units that are not whole any more the share that remains; nought of what is gone. */
-export type Remaining = ReadonlyMap<string, number>
 
 export interface DoseProblem {
   readonly dose: Dose
@@ -85,7 +83,7 @@ export type Dosed = Pick<Amounts, 'supply' | 'products' | 'doses'>
 /**
  * All that goes on at a site, dose by dose and level by level, for one unit and for all. `units` are those of
  * its layout or outline, as they are now; nothing is measured out any more for what is gone, and less for what
- * is not whole (`left`).
+ * is not whole (`left`) by now.
  */
 export function doseAmounts(
   treatments: Treatments,
@@ -96,7 +94,7 @@ export function doseAmounts(
 ): { readonly rows: DoseRow[]; readonly problems: DoseProblem[] } {
   const size = sizeOf(site)
   const index = new Map(units.map((unit) => [unit.id, unit]))
-  const treated = units.filter((unit) => unit.kind === site.design.unit && left.get(unit.id) !== 0)
+  const treated = units.filter((unit) => unit.kind === site.design.unit)
   const which = units.some((unit) => Object.keys(unit.received).length > 0) ? 'received' : 'planned'
   const marks = new Map(treated.map((unit) => [unit.id, marksOn(unit, index, which)]))
   const rows: DoseRow[] = []
@@ -117,7 +115,7 @@ export function doseAmounts(
           ? treatmentWith(marks.get(unit.id)!, treatments)?.key === treatment.key
           : factor === null || marks.get(unit.id)![factor.key] === level!.key,
       )
-      rows.push({ ...worked, units: own, wholes: wholesOf(own, shrinks(dose, size) ? left : null) })
+      rows.push({ ...worked, units: own, wholes: wholesOf(own, left, shrinks(dose, size)) })
     }
   }
   return { rows, problems }
@@ -136,8 +134,10 @@ export function isSprayed({ dose }: Pick<DoseRow, 'dose'>): boolean {
 }
 
 /** So many whole units these come to. */
-function wholesOf(units: readonly Unit[], left: Remaining | null): number {
-  return left === null || left.size === 0 ? units.length : units.reduce((sum, unit) => sum + (left.get(unit.id) ?? 1), 0)
+function wholesOf(units: readonly Unit[], left: Remaining, shrinking: boolean): number {
+  if (left.size === 0) return units.length
+  const shares = units.map((unit) => leftOf(left, unit.id)).filter((share) => share > 0)
+  return shrinking ? shares.reduce((sum, share) => sum + share, 0) : shares.length
 }
 
 /** Whether a plot of which a part is gone gets less of it: not what is so much for each plot or pot, whatever its size. */

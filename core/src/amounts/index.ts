@@ -22,13 +22,13 @@ export {
   type DoseRow,
   type Dosed,
   type Quantities,
-  type Remaining,
   type UnitSize,
 } from './dose-amounts.ts'
 export { dosesOf, factorOf, getsIt, productOf, recipientsOf } from './doses.ts'
 export { genericProducts } from './generic-products.ts'
 export { nonNegativeLeastSquares } from './least-squares.ts'
 export { cleanOut, forUnits, givenIn, mixingOrder, passesOf, together, type Lesser, type Mix, type Pass, type Turn } from './passes.ts'
+export { leftOf, type Left, type Remaining } from './remaining.ts'
 export { parseRate, rateBasis, rateInWords, typedRate, type ParsedRate } from './rate.ts'
 export {
   SPREADABLE,

@@ -1,7 +1,8 @@
 import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
 import { formOf, hygieneClasses, type Dose, type HygieneClass, type Product, type Site, type Unit } from '../trial/index.ts'
-import { leading, shrinks, type DoseRow, type Remaining } from './dose-amounts.ts'
+import { leading, shrinks, type DoseRow } from './dose-amounts.ts'
 import { byOwnAmount } from './doses.ts'
+import { leftOf, type Remaining } from './remaining.ts'
 
 /** One time that something goes out at a site: all of one product, in the order to go. */
 export interface Pass {
@@ -68,15 +69,16 @@ export interface Mix {
 
 /**
  * Every pass at a site, those that have a day by it, in the order of the doses else; each its untreated units first,
- * then low to high. `units` are those of the site, `left` what remains of those that are not whole.
+ * then low to high. `units` are those of the site, `left` what remains of those that are not whole: on the day of
+ * a pass, by now where it has none.
  */
 export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly Unit[], left: Remaining = new Map()): Pass[] {
-  const treated = units.filter((unit) => unit.kind === site.design.unit && left.get(unit.id) !== 0)
+  const treated = units.filter((unit) => unit.kind === site.design.unit)
   const found = together([...new Set(rows.map((row) => row.dose))]).flatMap((doses) => {
     const own = rows.filter((row) => doses.includes(row.dose))
     const some = own[0]!
     const { dose } = some
-    const lessOf = lesserIn(shrinks(dose, { single: site.design.unit === 'pot' || site.design.unit === 'plant' }) ? left : new Map())
+    const shrinking = left.size > 0 && shrinks(dose, { single: site.design.unit === 'pot' || site.design.unit === 'plant' })
     return dose.parts.flatMap((part, i): Pass[] => {
       const same = (other: typeof part | undefined): boolean => other !== undefined && other.share === part.share && [other, part].every((each) => each.when === '' && each.on === null) // prettier-ignore
       if (same(dose.parts[i - 1])) return []
@@ -85,15 +87,20 @@ export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly U
       const given_ = own
         .filter((row) => row.rate.value > 0)
         .sort((a, b) => leading(a.passes[i]!, a.product).value - leading(b.passes[i]!, b.product).value)
+      const lessOf = lesserIn(shrinking ? left : new Map(), part.on)
+      const stands = (all: readonly Unit[]): readonly Unit[] => (left.size === 0 ? all : all.filter((unit) => leftOf(left, unit.id, part.on) > 0)) // prettier-ignore
       const got = new Set(given_.flatMap((row) => row.units.map((unit) => unit.id)))
-      const rest = treated.filter((unit) => !got.has(unit.id))
+      const rest = stands(treated).filter((unit) => !got.has(unit.id))
       const turns = [
         ...(rest.length > 0 ? [untreated(dose, some, rest, lessOf)] : []),
         ...given_.map((row): Turn => {
           const amounts = row.passes[i]!
           const each = leading(amounts, row.product)
           const or = each === amounts.mass ? (amounts.volume ?? amounts.count) : amounts.mass
-          return { row, name: row.recipient.named?.name ?? `Every ${site.design.unit}`, each, or, carrier: row.carrier, all: forUnits(each, row.wholes, site.design.unit, 'site'), mix: mixOf(dose, row.carrier, each, row.wholes), units: row.units, lesser: lessOf(row.units, each, row.carrier) } // prettier-ignore
+          const own = stands(row.units)
+          const lesser = lessOf(own, each, row.carrier)
+          const wholes = wholesIn({ units: own, lesser })
+          return { row, name: row.recipient.named?.name ?? `Every ${site.design.unit}`, each, or, carrier: row.carrier, all: forUnits(each, wholes, site.design.unit, 'site'), mix: mixOf(dose, row.carrier, each, wholes), units: own, lesser } // prettier-ignore
         }),
       ]
       const sums = turns.flatMap((turn) => turn.all ?? [])
@@ -147,11 +154,11 @@ function likeOf({ key, to, amount, product, placement, depth, band, carrier, car
 type LessOf = (units: readonly Unit[], each: Worked | null, carrier: Worked | null) => Lesser[]
 
 /** Of some units those that are not whole, with what of an amount and its carrier they get. */
-function lesserIn(left: Remaining): LessOf {
+function lesserIn(left: Remaining, day: string | null): LessOf {
   return (units, each, carrier) => {
     if (left.size === 0) return []
     return units.flatMap((unit): Lesser[] => {
-      const share = left.get(unit.id) ?? 1
+      const share = leftOf(left, unit.id, day)
       const of = (whole: Worked | null): Worked | null => whole && workedProduct(whole.label, whole.unit, [times(whole), times(given('Of it that remains', 100 * share, '%'))]) // prettier-ignore
       return share === 1 ? [] : [{ unit, left: share, each: of(each), carrier: of(carrier) }]
     })

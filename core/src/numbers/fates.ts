@@ -1,4 +1,4 @@
-import { fateKind, type Fate, type FateKind, type Unit } from '../trial/index.ts'
+import { dayNumber, fateKind, type Fate, type FateKind, type Unit } from '../trial/index.ts'
 
 /** What became of the units that were treated, of each treatment or all together. */
 export interface FateCounts {
@@ -49,13 +49,24 @@ export function partLeft(fates: readonly Fate[]): number {
   return fates.reduce((left, fate) => (fate.kind === 'partly lost' ? Math.min(left, fate.share ?? 1) : left), 1)
 }
 
-/** Of units of a site that are not whole any more the share that remains by now; nought of what was lost or discarded. */
-export function remaining(units: readonly Pick<Unit, 'id'>[], fatesOf: (id: string) => readonly Fate[]): Map<string, number> {
+/**
+ * Of units of a site that are not whole any more the share that remains, and from which day on (`dayNumber`); nought of
+ * what was lost or discarded, from the day after: what was put on on the day itself was put on before.
+ */
+export function remaining(
+  units: readonly Pick<Unit, 'id'>[],
+  fatesOf: (id: string) => readonly Fate[],
+): Map<string, { readonly from: number; readonly share: number }[]> {
   return new Map(
     units.flatMap(({ id }) => {
-      const fates = fatesOf(id)
-      const left = fates.some((fate) => fateKind(fate.kind).compared === 'gone') ? 0 : partLeft(fates)
-      return left < 1 ? [[id, left] as const] : []
+      const left = fatesOf(id).flatMap(({ kind, on, share }) =>
+        fateKind(kind).compared === 'gone'
+          ? [{ from: dayNumber(on.to) + 1, share: 0 }]
+          : kind === 'partly lost'
+            ? [{ from: dayNumber(on.from), share: share ?? 1 }]
+            : [],
+      )
+      return left.length > 0 ? [[id, left] as const] : []
     }),
   )
 }

@@ -15,6 +15,7 @@ import {
   type RowView,
   type UnitView,
 } from '@canter/core/numbers'
+import type { Left } from '@canter/core/amounts'
 import { decisionInputs, type DecisionInput } from '@canter/core/decision'
 import type { UnitSystem } from '@canter/core/quantity'
 import { type Fate, type FieldRecord, type Layout, type Note, type Operation, type Progress, type Trial } from '@canter/core/trial'
@@ -122,8 +123,8 @@ const api = {
     return touching(await opened(trial), (book) => book.remove(ids))
   },
 
-  /** Of units that are not whole by now the share that remains: what is put on goes by that. */
-  async remaining(trial: string, site: string): Promise<[string, number][]> {
+  /** Of units that are not whole any more what remains, and since when: what is put on goes by that. */
+  async remaining(trial: string, site: string): Promise<[string, readonly Left[]][]> {
     const { book, layouts } = await opened(trial)
     const units = layouts.find((layout) => layout.siteKey === site)?.units ?? []
     return [...remaining(units, (id) => book.allFates(id))]

@@ -4,6 +4,7 @@ import {
   dosesOf,
   handlingCautions,
   isDry,
+  leftOf,
   nutrientFactor,
   passesOf,
   productOf,
@@ -328,14 +329,14 @@ function ChangedOnShelf({ product, onTake }: { product: Product; onTake: (body: 
 /** Of what is gone, that nothing is measured out for it any more; and of what is not whole, that it gets less. */
 function LeftLine({ left, placed, unit }: { left: Remaining; placed: readonly Unit[]; unit: string }) {
   const treated = placed.filter((each) => each.kind === unit && left.has(each.id))
-  const lost = treated.filter((each) => left.get(each.id) === 0)
-  const partly = treated.filter((each) => left.get(each.id)! > 0)
+  const lost = treated.filter((each) => leftOf(left, each.id) === 0)
+  const partly = treated.filter((each) => leftOf(left, each.id) > 0)
   return treated.length === 0 ? null : (
     <p className="small quiet" style={{ margin: '6px 0 0' }} data-testid="not-whole">
       {lost.length > 0 &&
         `${counted(lost.length, unit)} lost or discarded (${lost.map((each) => each.code).join(', ')}): nothing is weighed for ${lost.length === 1 ? 'it' : 'them'}. `}
       {partly.length > 0 &&
-        `Partly lost: ${partly.map((each) => `${each.code} (${formatPlain(100 * left.get(each.id)!, 3)} % remains)`).join(', ')}. At the same rate ${partly.length === 1 ? 'it gets' : 'they get'} that share of what a whole ${unit} gets.`}
+        `Partly lost: ${partly.map((each) => `${each.code} (${formatPlain(100 * leftOf(left, each.id), 3)} % remains)`).join(', ')}. At the same rate ${partly.length === 1 ? 'it gets' : 'they get'} that share of what a whole ${unit} gets, from then on.`}
     </p>
   )
 }

@@ -17,7 +17,7 @@ export interface Ground {
   readonly system: UnitSystem
   /** The pass that is looked at, if one was chosen. */
   readonly pass: string | null
-  /** Of plots that are not whole by now the share that remains. */
+  /** Of plots that are not whole any more what remains, and since when. */
   readonly left: Remaining
 }
 
