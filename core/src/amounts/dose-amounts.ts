@@ -45,7 +45,7 @@ export interface DoseRow {
   readonly perArea: Worked | null
   /** The units that get it, by what they are now; with what was lost since. */
   readonly units: readonly Unit[]
-  /** So many whole units those come to by now: what is gone counts for none, and one of which a part was lost by what remains. */
+  /** So many whole units those are at its first pass: what is gone by then counts for none, and one of which a part was lost by what remains. */
   readonly wholes: number
 }
 
@@ -83,7 +83,7 @@ export type Dosed = Pick<Amounts, 'supply' | 'products' | 'doses'>
 /**
  * All that goes on at a site, dose by dose and level by level, for one unit and for all. `units` are those of
  * its layout or outline, as they are now; nothing is measured out any more for what is gone, and less for what
- * is not whole (`left`) by now.
+ * is not whole (`left`).
  */
 export function doseAmounts(
   treatments: Treatments,
@@ -115,7 +115,7 @@ export function doseAmounts(
           ? treatmentWith(marks.get(unit.id)!, treatments)?.key === treatment.key
           : factor === null || marks.get(unit.id)![factor.key] === level!.key,
       )
-      rows.push({ ...worked, units: own, wholes: wholesOf(own, left, shrinks(dose, size)) })
+      rows.push({ ...worked, units: own, wholes: wholesOf(own, left, shrinks(dose, size), dose.parts[0]!.on) })
     }
   }
   return { rows, problems }
@@ -134,9 +134,9 @@ export function isSprayed({ dose }: Pick<DoseRow, 'dose'>): boolean {
 }
 
 /** So many whole units these come to. */
-function wholesOf(units: readonly Unit[], left: Remaining, shrinking: boolean): number {
+function wholesOf(units: readonly Unit[], left: Remaining, shrinking: boolean, day: string | null): number {
   if (left.size === 0) return units.length
-  const shares = units.map((unit) => leftOf(left, unit.id)).filter((share) => share > 0)
+  const shares = units.map((unit) => leftOf(left, unit.id, day)).filter((share) => share > 0)
   return shrinking ? shares.reduce((sum, share) => sum + share, 0) : shares.length
 }
 
