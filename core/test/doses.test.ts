@@ -421,7 +421,7 @@ describe('passes and sheets', () => {
     const seed = dose({ key: 's', product: 'seed', amount: 180, measure: 'kg/ha' })
     const asked = amounts({ p: herbicide, seed: generic('Seed') }, [sprayed, seed], SUPPLY)
     const { rows } = doseAmounts(trial.treatments, asked, SITE, layout.units)
-    const offered = passesOf(rows, SITE, layout.units).map((pass) => worksheetsFor(pass, SITE, 'metric').map(({ calculation, given, pass: { level } }) => [calculation.key, level, given])) // prettier-ignore
+    const offered = passesOf(rows, SITE, layout.units).map((pass) => worksheetsFor(pass, SITE, 'metric', null).map(({ calculation, given, pass: { level } }) => [calculation.key, level, given])) // prettier-ignore
     // 12 plots of 27 m² are 0.0324 ha. Of the nitrogen half goes on at each pass: 40 kg N/ha ÷ 27 % ÷ 2 = 74.07 kg/ha, on 3 plots.
     expect(offered[1]).toEqual([['sprayer', null, { tank: '5', area: '0.0324', product: '2', plot: '27', 'plot-length': '9', target: '400' }]]) // prettier-ignore
     expect(offered[2]).toEqual([['drill', null, { target: '180', plot: '27' }]])
@@ -431,7 +431,7 @@ describe('passes and sheets', () => {
     expect(offered[0]![0]![2]).toEqual({ rate: '74.07407', area: '27', plots: '3' })
     expect(offered[0]![3]![2]).toEqual({ target: '74.07407', area: '0.0081' })
     // In pounds and acres for who thinks in those: 400 L/ha ÷ 9.35396 = 42.763 gal/ac.
-    const [us] = worksheetsFor(passesOf(rows, SITE, layout.units)[1]!, SITE, 'us')
+    const [us] = worksheetsFor(passesOf(rows, SITE, layout.units)[1]!, SITE, 'us', null)
     expect(Number(us!.given['target'])).toBeCloseTo(42.763, 2)
     expect(us!.pass).toEqual({ dose: 'd', part: 0, level: null })
   })
@@ -444,6 +444,7 @@ describe('passes and sheets', () => {
     expect([at('40 kg/ha', 4), at('50 kg/ha', null), at('0 kg/ha', null)]).toEqual([null, null, null])
     // 80 kg/ha are 8 g/m², but its smallest part, a quarter, is 2 g/m².
     expect(at('80 kg/ha', null, [75, 25])).toBeCloseTo(2, 12)
+    expect(tooSmallDry(one('40 kg/ha', powder, { placement: 'furrow' }), null)).toBeNull()
     expect(tooSmallDry(one('2 kg/ha', powder, { carrier: { amount: 400, measure: 'L/ha' } }), null)).toBeNull()
   })
 

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import {
   convert,
   formatNumber,
+  formatPlain,
   formatQuantity,
   given,
   over,
@@ -43,6 +44,17 @@ describe('parsing what people type', () => {
       fc.property(fc.string(), (text) => {
         const parsed = parseQuantity(text, 'kg/ha', 'lb/ac')
         return !parsed.ok || Number.isFinite(parsed.value)
+      }),
+    )
+  })
+
+  it('reads a figure as it is shown, however small, large or below nought', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -1e12, max: 1e12, noNaN: true }), fc.integer({ min: -12, max: 0 }), (value, power) => {
+        const shown = formatPlain(value * 10 ** power, 7)
+        const parsed = parseQuantity(shown, 'kg/ha')
+        expect(parsed.ok, shown).toBe(true)
+        if (parsed.ok) expect(Math.abs(parsed.value - value * 10 ** power)).toBeLessThanOrEqual(1e-6 * Math.abs(value * 10 ** power))
       }),
     )
   })

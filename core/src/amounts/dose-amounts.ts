@@ -5,6 +5,7 @@ import {
   marksOn,
   Nutrient,
   nutrientName,
+  placementOf,
   treatmentWith,
   type Amounts,
   type Dose,
@@ -121,9 +122,12 @@ export function doseAmounts(
   return { rows, problems }
 }
 
-/** Spread as it is, without water: said of its form, or where nothing is said of one that has no density. */
+/**
+ * Spread over the ground as it is, without water: said of its form, or where nothing is said of one that has no
+ * density. What goes into a row or on the seed is metered there, however little it is.
+ */
 export function isDry({ product, dose }: Pick<DoseRow, 'product' | 'dose'>): boolean {
-  if (dose.carrier !== null) return false
+  if (dose.carrier !== null || !placementOf(dose.placement).spread) return false
   const form = formOf(product)
   return form ? form.mixed === null && product.form !== 'seed' : !product.density
 }

@@ -59,7 +59,7 @@ const NAMED = /^([\d\s.,+\u2212-]+\s*\S+?)\s+(n|p|k|s|mg|ca|zn|b|fe|mn|cu|na|cl)
 export function parseRate(text: string, assumed = ''): ParsedRate {
   const each = EACH.exec(text)
   const bare = (each ? text.slice(0, each.index) : text).replace(SEED, '$1').trim()
-  const number = /^[+\u2212-]?[\d\s\u00a0\u202f]*(?:[.,]\d+)?(?:e[+-]?\d+)?/i.exec(bare)?.[0] ?? ''
+  const number = /^[+\u2212-]?[\d\s\u00a0\u202f]*(?:[.,]\d+)?(?:e[+\u2212-]?\d+)?/i.exec(bare)?.[0] ?? ''
   const rest = bare.slice(number.length).trim()
   // A nutrient inside a rate says what it is of; one counts seeds and plants by name.
   const plain = rest.replace(/\s+(n|p|k|s|mg|ca|zn|b|fe|mn|cu|na|cl)\s*(?=\/)/i, '')

@@ -19,6 +19,8 @@ export interface PassTurn {
   readonly part: number
   /** Units that are gone over, with those that get the carrier alone. */
   readonly over: number
+  /** From how little on a dry product is spread in this trial, g/m²; null: what is usual. */
+  readonly spreadable: number | null
 }
 
 /** What is known at a site, and of a pass there, of what a calculation asks, as a person of this system types it. */
@@ -49,12 +51,17 @@ export interface PassWorksheet {
 }
 
 /** All that can be worked out for a pass, filled in with what is known: of levels that would be filled in alike once. */
-export function worksheetsFor({ turns, part }: Pick<Pass, 'turns' | 'part'>, site: Site, system: UnitSystem): PassWorksheet[] {
+export function worksheetsFor(
+  { turns, part }: Pick<Pass, 'turns' | 'part'>,
+  site: Site,
+  system: UnitSystem,
+  spreadable: number | null | undefined,
+): PassWorksheet[] {
   const some = turns.flatMap((turn) => (turn.row && turn.row.rate.value > 0 && turn.units.length > 0 ? [{ row: turn.row, wholes: wholesIn(turn) }] : [])) // prettier-ignore
   const all = turns.reduce((sum, turn) => sum + (turn.row || turn.carrier ? wholesIn(turn) : 0), 0)
   return calculations.flatMap((calculation) => {
     const own = some.filter(({ row }) => calculation.suits?.(row) ?? false)
-    const filled = own.map(({ row, wholes }) => ({ row, given: knownAt(calculation, site, row.units, system, { row, part, over: isSprayed(row) ? all : wholes }) })) // prettier-ignore
+    const filled = own.map(({ row, wholes }) => ({ row, given: knownAt(calculation, site, row.units, system, { row, part, over: isSprayed(row) ? all : wholes, spreadable: spreadable ?? null }) })) // prettier-ignore
     // What may be left out and is not the same for all levels is left out, so that one worksheet does for them all.
     const differs = (key: string): boolean => new Set(filled.map(({ given }) => given[key])).size > 1
     const left = new Set(calculation.inputs.flatMap(({ key, optional }) => (optional && differs(key) ? [key] : [])))
@@ -76,6 +83,7 @@ const OF_PASS: Readonly<Record<PassFact, (turn: PassTurn, site: Site) => number 
   depth: ({ row, part }, site) => byArea(row.passes[part]?.volume, 'mm', site),
   'pass area': ({ over: units }, { ground }) => (units * plotArea(ground).value) / 1e4,
   tank: ({ row }) => row.dose.tank?.holds ?? null,
+  'spread dry from': ({ spreadable }) => spreadable,
 }
 
 function byArea(amount: Worked | null | undefined, unit: string, { ground }: Site): number | null {

@@ -12,7 +12,7 @@ export type ParsedQuantity =
     }
   | { ok: false; problem: string }
 
-const NUMBER = /^([+\-\u2212]?(?:\d[\d\s\u202f\u00a0]*)?(?:[.,]\d+)?(?:e[+-]?\d+)?)\s*(.*)$/i
+const NUMBER = /^([+\-\u2212]?(?:\d[\d\s\u202f\u00a0]*)?(?:[.,]\d+)?(?:e[+\-\u2212]?\d+)?)\s*(.*)$/i
 /** Names of nutrients people write inside a rate (`kg N/ha`); they label the rate and do not change its unit. */
 const NUTRIENT = /\s+(n|p|k|s|mg|ca|zn|b|fe|mn|cu|na|cl|p2o5|k2o|so3|mgo|cao)\s*(?=\/)/i
 
@@ -27,7 +27,7 @@ export function parseQuantity(text: string, stored: string, assumed: string = st
   const digits =
     match?.[1]
       ?.replace(/[\s\u202f\u00a0]/g, '')
-      .replace('\u2212', '-')
+      .replace(/\u2212/g, '-')
       .replace(',', '.') ?? ''
   const typedValue = Number(digits)
   if (digits === '' || !Number.isFinite(typedValue)) {

@@ -174,6 +174,7 @@ const UNITS: readonly Unit[] = [
   unit('money/kg', 1, MONEY_PER_MASS, ['/kg']),
   unit('money/L', 1000, MONEY_PER_VOLUME, ['/l']),
   unit('money/gal', 1 / gallon, MONEY_PER_VOLUME, ['/gal']),
+  unit('money/m³', 1, MONEY_PER_VOLUME, ['/m³', '/m3']),
   unit('money/ton', 1 / (2000 * pound), MONEY_PER_MASS, ['/ton']),
   unit('money/lb', 1 / pound, MONEY_PER_MASS, ['/lb']),
   unit('money/ha', 1 / hectare, MONEY_PER_AREA, ['/ha']),

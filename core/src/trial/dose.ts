@@ -9,17 +9,21 @@ interface Placement {
   readonly caution: string
   /** Stands in a part of the ground only, so that it is more concentrated there. */
   readonly inBand?: true
+  /** Thrown over all the ground. */
+  readonly spread?: true
 }
 
 /** All placements, in the order they are offered; adding one is a line here. */
 const PLACEMENTS = {
   broadcast: {
     name: 'Broadcast',
+    spread: true,
     caution:
       'Broadcast: spread to the edge of the plot and not beyond, in two directions with half each; not in wind, nor before heavy rain.',
   },
   incorporated: {
     name: 'Broadcast and worked in',
+    spread: true,
     caution: 'Worked in: the untreated plots are worked just as deep. Keep clear of power take-off and blades; ask for buried lines first.',
   },
   band: {

@@ -1,4 +1,4 @@
-import { cleanOut, passesOf, sheetStops, type DoseRow, type PassWorksheet, type Remaining } from '@canter/core/amounts'
+import { cleanOut, passesOf, sheetStops, type DoseRow, type Pass, type PassWorksheet, type Remaining } from '@canter/core/amounts'
 import { figure } from '@canter/core/quantity'
 import { dayInWords, type Site, type Trial, type Unit } from '@canter/core/trial'
 import { Fragment } from 'react'
@@ -45,14 +45,7 @@ export function PassList({ trial, site, rows, units, left, laid, onBegin, onReas
             <div className={classes.pass} data-testid={`pass-${pass.key}`}>
               <span>
                 <strong>{pass.product.product}</strong>
-                <span className="small quiet">
-                  {pass.rows.length === 1 && pass.rows[0]!.recipient.named ? ` ${pass.rows[0]!.recipient.named.name},` : ''}
-                  {pass.alike > 1
-                    ? ` ${pass.alike} passes alike`
-                    : pass.dose.parts.length > 1
-                      ? ` pass ${pass.part + 1} of ${pass.dose.parts.length}`
-                      : ''}
-                </span>
+                <span className="small quiet">{` ${partInWords(pass)}`}</span>
               </span>
               <span className="small">
                 {[pass.when, pass.on ? dayInWords(pass.on) : ''].filter(Boolean).join(', ') || <span className="quiet">no day yet</span>}
@@ -103,11 +96,24 @@ export function PassList({ trial, site, rows, units, left, laid, onBegin, onReas
                   </div>
                 ))}
               <PassSheets trial={trial} site={site} pass={pass} stopped={refusal !== null} />
-              <WentOut trial={trial} site={site} pass={pass} beside={<BeginSheet site={site} pass={pass} onBegin={onBegin} />} />
+              <WentOut
+                trial={trial}
+                site={site}
+                pass={pass}
+                beside={<BeginSheet site={site} pass={pass} spreadable={trial.amounts.spreadable} onBegin={onBegin} />}
+              />
             </div>
           </Fragment>
         )
       })}
     </section>
   )
+}
+
+/** Which level gets it, where it is one alone, and which of its passes it is. */
+function partInWords({ product, dose, rows, part, alike }: Pass): string {
+  const { named } = rows[0]!.recipient
+  const level = rows.length === 1 && named && named.name.toLowerCase() !== product.product.toLowerCase() ? named.name : ''
+  const turn = alike > 1 ? `${alike} passes alike` : dose.parts.length > 1 ? `pass ${part + 1} of ${dose.parts.length}` : ''
+  return [level, turn].filter(Boolean).join(', ')
 }

@@ -55,13 +55,14 @@ export function PassSheets({ trial, site, pass, stopped }: PassSheetsProps) {
 interface BeginSheetProps {
   readonly site: Site
   readonly pass: Pass
+  readonly spreadable: Trial['amounts']['spreadable']
   readonly onBegin: (sheet: PassWorksheet) => void
 }
 
 /** What can be calibrated or worked out for a pass, begun with the figures of it that are known. */
-export function BeginSheet({ site, pass, onBegin }: BeginSheetProps) {
+export function BeginSheet({ site, pass, spreadable, onBegin }: BeginSheetProps) {
   const { units: system } = usePerson()
-  const offered = worksheetsFor(pass, site, system)
+  const offered = worksheetsFor(pass, site, system, spreadable)
   if (offered.length === 0) return null
   return (
     <Menu position="bottom-start">

@@ -20,7 +20,7 @@ export function SmallDoses({ trial, site, rows, passes, onBegin, onThreshold }: 
   const { spreadable } = trial.amounts
   const small = rows.filter((row) => tooSmallDry(row, spreadable) !== null)
   const solutions = passes.flatMap((pass) =>
-    worksheetsFor(pass, site, system).filter(
+    worksheetsFor(pass, site, system, spreadable).filter(
       (each) =>
         each.calculation.key === 'small-dose' &&
         small.some((row) => row.dose === pass.dose && (each.pass.level === null || row.recipient.level?.key === each.pass.level)),

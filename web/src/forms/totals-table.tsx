@@ -40,7 +40,11 @@ export function TotalsTable({ trial, site }: { trial: Trial; site: Site }) {
               {nutrients.map((each) => (
                 <th key={each} className="number">
                   {each}
-                  {differsAlsoIn.includes(each) && <span className="badge">differs</span>}
+                  {differsAlsoIn.includes(each) && (
+                    <span className="badge" style={{ marginLeft: 5 }}>
+                      differs
+                    </span>
+                  )}
                 </th>
               ))}
               {water && <th className="number">Water, as rain</th>}

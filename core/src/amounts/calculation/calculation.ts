@@ -27,8 +27,8 @@ export interface CalculationInput {
 }
 
 export type SiteFact = 'plot area' | 'plot length' | 'rows' | 'row spacing' | 'units'
-/** Of one pass: what carries it and the product by area, the water as a depth, the area it covers, the tank. */
-export type PassFact = 'volume rate' | 'product rate' | 'product volume rate' | 'depth' | 'pass area' | 'tank'
+/** Of one pass: what carries it and the product by area, the water as a depth, the area it covers, the tank, what is spread dry. */
+export type PassFact = 'volume rate' | 'product rate' | 'product volume rate' | 'depth' | 'pass area' | 'tank' | 'spread dry from'
 
 export type CalculationGroup = 'nutrients' | 'solutions' | 'seed' | 'water' | 'calibration' | 'samples and yield' | 'weather' | 'comparing'
 

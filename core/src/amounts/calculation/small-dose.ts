@@ -21,7 +21,14 @@ export const smallDose: Calculation = {
     { key: 'carrier', name: 'Carrier on the ground', unit: 'L/ha', aboveNought: true, usual: 1000, example: '1000' },
     { key: 'division', name: 'One division of the balance', unit: 'g', aboveNought: true, example: '0.1' },
     { key: 'pipette', name: 'One division of pipette or cylinder', unit: 'mL', aboveNought: true, usual: 1, example: '1' },
-    { key: 'threshold', name: 'Least product that can be spread evenly dry', unit: 'g/m²', usual: 5, example: '5' },
+    {
+      key: 'threshold',
+      from: 'spread dry from',
+      name: 'Least product that can be spread evenly dry',
+      unit: 'g/m²',
+      usual: 5,
+      example: '5',
+    },
   ],
   cautions: [
     'Of a trace element little lies between enough and too much: one plot twice is poisoning, and the next crop stands on it too.',
