@@ -1,6 +1,5 @@
-import { doseAmounts, getsIt, nutrientFactor, productRate, type DoseRow } from '../amounts/index.ts'
+import { doseAmounts, getsIt, nutrientFactor, productRate, sizeOf, type DoseRow } from '../amounts/index.ts'
 import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
-import { plotArea } from '../ground/index.ts'
 import { SUPPLY, type Dose, type Prices, type Product, type Site, type Treatment, type Trial } from '../trial/index.ts'
 
 export type TreatmentCost = { ok: true; cost: Worked } | { ok: false; problem: string }
@@ -87,7 +86,7 @@ function costOfRow(row: DoseRow, site: Site, prices: Prices): Worked | string {
   const amount = price.per === 'kg' ? season.mass : season.volume
   if (!amount) return `The price of ${product.product} is for a ${price.per === 'kg' ? 'kilogram' : 'litre'}: state its density` // prettier-ignore
   const of = given(`Price of ${product.product}`, price.amount, price.per === 'kg' ? 'money/kg' : 'money/L')
-  return workedProduct(product.product, 'money/ha', [times(amount), over(plotArea(site.ground)), times(of)])
+  return workedProduct(product.product, 'money/ha', [times(amount), over(sizeOf(site).area), times(of)])
 }
 
 /** How often somebody goes over a plot of it: what is in one tank on one day goes out at once. */
