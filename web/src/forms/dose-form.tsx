@@ -1,18 +1,6 @@
+import { genericProducts, leading, parseRate, rateInWords, recipientsOf, sizeOf, workedDose } from '@canter/core/amounts'
+import { figure, workingLine } from '@canter/core/quantity'
 import {
-  genericProducts,
-  leading,
-  parseRate,
-  productOf,
-  rateInWords,
-  recipientsOf,
-  sizeOf,
-  typedRate,
-  workedDose,
-} from '@canter/core/amounts'
-import { figure, formatPlain, parseQuantity, workingLine } from '@canter/core/quantity'
-import type { nutrientOf } from '@canter/core/trial'
-import {
-  bareProduct,
   Dose,
   isInside,
   Nutrient,
@@ -21,7 +9,6 @@ import {
   placements,
   SUPPLY,
   type PlacementKey,
-  type Product,
   type TrialProduct,
 } from '@canter/core/trial'
 import { Button, Checkbox, Select, TextInput } from '@mantine/core'
@@ -30,6 +17,7 @@ import { useState } from 'react'
 import { useOpenTrial } from '../data/open-trial.ts'
 import { usePerson, useShelf } from '../data/queries.ts'
 import type { Saved } from '../data/saving.ts'
+import { chosenProduct, draftOf, EVERY, evenly, valuesOf, type DoseProblems, type DoseValues } from './dose-draft.ts'
 import classes from './doses.module.css'
 
 interface DoseFormProps {
@@ -40,7 +28,6 @@ interface DoseFormProps {
 }
 
 const NEW = 'new'
-const EVERY = 'every'
 
 /** What goes on, of which product, to whom, how much, how and when; what it comes to is shown as one types. */
 export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
@@ -66,9 +53,9 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
   const taken = new Set([SUPPLY, ...own.map((each) => each.key)])
   const chosen = chosenProduct(values.product, values.name, { amounts: trial.amounts, shelf, taken })
   const ownAmounts = values.to.startsWith('own:')
-  const drafted = chosen ? draftOf(values, chosen.product.key ?? '', factors, standing) : { problems: { product: 'Choose the product, or name it.' } as Problems, dose: null } // prettier-ignore
+  const drafted = chosen ? draftOf(values, chosen.product.key ?? '', factors, standing) : { problems: { product: 'Choose the product, or name it.' } as DoseProblems, dose: null } // prettier-ignore
   const shape = drafted.dose ? Dose.safeParse({ ...drafted.dose, key: 'draft' }) : null
-  const wrong: Problems = { ...drafted.problems, ...(shape && !shape.success ? { whole: shape.error.issues[0]!.message } : {}) }
+  const wrong: DoseProblems = { ...drafted.problems, ...(shape && !shape.success ? { whole: shape.error.issues[0]!.message } : {}) }
   const draft = shape?.success ? shape.data : null
   const recipient = draft ? recipientsOf(draft, trial.treatments).at(-1) : undefined
   const worked = draft && chosen && recipient ? workedDose({ dose: draft, product: chosen.product, recipient, size: sizeOf(site) }) : null
@@ -79,7 +66,7 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
   // A treatment of its own has no level of some factor, and what it gets is its own too.
   const outside = trial.treatments.list.filter((each) => !isInside(each, factors)).map((each) => ({ value: `treatment:${each.key}`, label: each.name })) // prettier-ignore
   const parsed = values.rate.trim() === '' ? null : parseRate(values.rate)
-  const row = (i: number, patch: Partial<Values['parts'][number]>) => form.setFieldValue('parts', values.parts.map((each, at) => (at === i ? { ...each, ...patch } : each))) // prettier-ignore
+  const row = (i: number, patch: Partial<DoseValues['parts'][number]>) => form.setFieldValue('parts', values.parts.map((each, at) => (at === i ? { ...each, ...patch } : each))) // prettier-ignore
   return (
     <form
       className={classes.form}
@@ -266,146 +253,4 @@ export function DoseForm({ standing, onKeep, onLeave }: DoseFormProps) {
 /** What stands in a Mantine field, without what it says of errors: those come from the whole. */
 function plain({ error: _, ...rest }: GetInputPropsReturnType) {
   return rest
-}
-
-interface Values {
-  readonly to: string
-  readonly product: string
-  readonly name: string
-  readonly rate: string
-  readonly of: string
-  readonly placement: string
-  readonly carrier: string
-  readonly carrierToAll: boolean
-  readonly holds: string
-  readonly dead: string
-  readonly depth: string
-  readonly bandWidth: string
-  readonly bandSpacing: string
-  readonly parts: { readonly share: string; readonly when: string; readonly on: string }[]
-}
-type Problems = Partial<Record<keyof Values | 'whole', string>>
-
-function valuesOf(dose: Dose | null): Values {
-  const to = dose?.to
-  const words = (value: number, measure: string): string => `${formatPlain(value, 6)} ${measure}`
-  return {
-    to: !to
-      ? EVERY
-      : 'treatment' in to
-        ? `treatment:${to.treatment}`
-        : to.level === null
-          ? `own:${to.factor}`
-          : `level:${to.factor}:${to.level}`,
-    product: dose ? `own:${dose.product}` : '',
-    name: '',
-    rate: dose && dose.amount !== null ? typedRate({ ...dose, amount: dose.amount }) : '',
-    of: dose?.of ?? 'product',
-    placement: dose?.placement ?? 'broadcast',
-    carrier: dose?.carrier ? words(dose.carrier.amount, dose.carrier.measure) : '',
-    carrierToAll: dose?.carrierToAll ?? false,
-    holds: dose?.tank ? words(dose.tank.holds, 'L') : '',
-    dead: dose?.tank ? words(dose.tank.dead, 'L') : '',
-    depth: dose?.depth ? words(dose.depth, 'cm') : '',
-    bandWidth: dose?.band ? words(dose.band.width, 'cm') : '',
-    bandSpacing: dose?.band ? words(dose.band.spacing, 'cm') : '',
-    parts: (dose?.parts ?? [{ share: 100, when: '', on: null }]).map((part) => ({
-      share: formatPlain(part.share, 6),
-      when: part.when,
-      on: part.on ?? '',
-    })),
-  }
-}
-
-function evenly(parts: Values['parts']): Values['parts'] {
-  return parts.map((part) => ({ ...part, share: formatPlain(100 / parts.length, 6) }))
-}
-
-interface Sources {
-  readonly amounts: Parameters<typeof productOf>[0]
-  readonly shelf: ReturnType<typeof useShelf>
-  readonly taken: ReadonlySet<string>
-}
-
-/** The product that is meant, with the key it has or is to have in this trial. */
-function chosenProduct(
-  choice: string,
-  name: string,
-  { amounts, shelf, taken }: Sources,
-): { product: Product & { key?: string }; added: boolean } | null {
-  // prettier-ignore
-  const [from, ...rest] = choice.split(':')
-  const of = rest.join(':')
-  if (from === 'own') {
-    const product = productOf(amounts, of)
-    return product ? { product: { ...product, key: of }, added: false } : null
-  }
-  const item = shelf.find((each) => each.id === of)
-  const found =
-    from === 'shelf' ? (item?.kind === 'product' ? item.body : undefined) : from === 'usual' ? genericProducts.find((each) => each.product === of) : name.trim() === '' ? undefined : bareProduct(name.trim()) // prettier-ignore
-  if (!found) return null
-  // The same from the shelf again is the one this trial has already.
-  const known = amounts.products?.find((each) => each.product === found.product)
-  if (known) return { product: known, added: false }
-  return { product: { ...found, key: freeKey(found.product, taken) }, added: true }
-}
-
-function freeKey(name: string, taken: ReadonlySet<string>): string {
-  const base = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 34) || 'product' // prettier-ignore
-  let key = base
-  for (let n = 2; taken.has(key); n++) key = `${base}-${n}`
-  return key
-}
-
-/** What the fields come to, and what is wrong with which. */
-function draftOf(
-  values: Values,
-  product: string,
-  factors: readonly { key: string; measure: string; of: Parameters<typeof nutrientOf>[0]['of'] }[],
-  standing: Dose | null,
-): { problems: Problems; dose: Omit<Dose, 'key'> | null } {
-  // prettier-ignore
-  const problems: Problems = {}
-  const measured = (field: 'carrier' | 'depth' | 'bandWidth' | 'bandSpacing' | 'holds' | 'dead', unit: string): number | null => {
-    const text = values[field].trim()
-    if (text === '') return null
-    const read = parseQuantity(text, unit)
-    if (read.ok) return read.value
-    problems[field] = read.problem
-    return null
-  }
-  const [kind, factor, level] = values.to.split(':')
-  const own = kind === 'own' ? factors.find((each) => each.key === factor) : undefined
-  const rate = own ? { ok: true as const, amount: null, measure: own.measure, per: 'unit' as const } : parseRate(values.rate)
-  if (!rate.ok) problems.rate = values.rate.trim() === '' ? 'Say how much.' : rate.problem
-  const carried = values.carrier.trim() === '' ? null : parseRate(/[a-z]/i.test(values.carrier) ? values.carrier : `${values.carrier} L/ha`)
-  if (carried && !carried.ok) problems.carrier = carried.problem
-  const [depth, width, spacing, holds, dead] = [measured('depth', 'cm'), measured('bandWidth', 'cm'), measured('bandSpacing', 'cm'), measured('holds', 'L'), measured('dead', 'L')] // prettier-ignore
-  const inBand = placementOf(values.placement as PlacementKey).inBand
-  const shares = values.parts.map((part) => Number(part.share.replace(',', '.')))
-  if (shares.some((share) => !(share > 0))) problems.parts = 'Each pass needs its share of the whole, in %.'
-  if (Object.keys(problems).length > 0 || !rate.ok) return { problems, dose: null }
-  return {
-    problems,
-    dose: {
-      to: kind === EVERY ? null : kind === 'treatment' ? { treatment: factor! } : { factor: factor!, level: own ? null : level! },
-      product,
-      of: values.of as Dose['of'],
-      amount: rate.amount,
-      measure: rate.measure,
-      per: carried?.ok && rate.measure !== carried.measure && carried.per === 'plant' ? 'plant' : rate.per,
-      carrier: carried?.ok ? { amount: carried.amount, measure: carried.measure } : null,
-      carrierToAll: carried !== null && kind !== EVERY && values.carrierToAll,
-      tank: holds === null ? null : { holds, dead: dead ?? 0 },
-      placement: values.placement as PlacementKey,
-      depth,
-      band: inBand && width !== null && spacing !== null ? { width, spacing } : null,
-      parts: values.parts.map((part, i) => ({
-        share: shares[i]!,
-        when: part.when.trim(),
-        on: part.on === '' ? null : part.on,
-      })),
-      reason: standing?.reason ?? '',
-    },
-  }
 }

@@ -8,6 +8,7 @@ import {
   sheetStops,
   waterPlan,
   waterSheets,
+  type Pass,
   type WaterTotal,
   type WaterTurn,
 } from '@canter/core/amounts'
@@ -55,7 +56,11 @@ function WaterSheet({ open: { known: trial, site, layout } }: { open: OpenTrial 
     )
   const runs = turns.some((turn) => turn.runs.length > 0)
   const { unit } = site.design
-  const first = (turn: WaterTurn, i: number): boolean => turns[i - 1]?.pass !== turn.pass
+  const waterings = [...new Set(turns.map((turn) => turn.pass))]
+  const sets = alikeTurns(turns)
+  const names = [
+    ...new Map(turns.map((turn) => [turn.name, { name: turn.name, code: turn.row.recipient.named?.code ?? turn.name }])).values(),
+  ]
   return (
     <>
       <h1>Water plan: {trial.question.title}</h1>
@@ -80,7 +85,7 @@ function WaterSheet({ open: { known: trial, site, layout } }: { open: OpenTrial 
           this site.
         </p>
       )}
-      <table className={`ruled ${classes.sheet}`} data-testid="water">
+      <table className="ruled" data-testid="water">
         <thead>
           <tr>
             <th>When</th>
@@ -90,13 +95,12 @@ function WaterSheet({ open: { known: trial, site, layout } }: { open: OpenTrial 
             {runs && <th className="number">Run time</th>}
             <th className="number">The site</th>
             <th>{unit === 'plot' ? 'Plots' : 'Where'}</th>
-            <th>Meter before, after</th>
           </tr>
         </thead>
         <tbody>
-          {turns.map((turn, i) => (
-            <tr key={`${turn.pass.key}.${turn.row.recipient.named?.key ?? ''}`}>
-              <td style={{ whiteSpace: 'nowrap' }}>{first(turn, i) ? whenOf(turn) : ''}</td>
+          {sets.map(({ turn, passes }) => (
+            <tr key={`${passes[0]!.key}.${turn.row.recipient.named?.key ?? ''}`}>
+              <td>{passes.length === waterings.length ? 'each time' : passes.map((pass) => whenOf(pass)).join(', ')}</td>
               <td>
                 <strong>{turn.row.recipient.named?.code ?? turn.name}</strong> {turn.row.recipient.named ? turn.name : ''}
               </td>
@@ -111,9 +115,38 @@ function WaterSheet({ open: { known: trial, site, layout } }: { open: OpenTrial 
               )}
               <td className="number">{figure(turn.all, system)}</td>
               <td>{layout ? turn.units.map((each) => each.code).join(', ') : `${counted(turn.units.length, unit)}, not laid out yet`}</td>
-              <td className={classes.blank} />
             </tr>
           ))}
+        </tbody>
+      </table>
+      <h2>Each watering: meter before and after</h2>
+      <table className={`ruled ${classes.sheet}`} data-testid="waterings">
+        <thead>
+          <tr>
+            <th>When</th>
+            {names.map(({ name, code }) => (
+              <th key={name}>{code}</th>
+            ))}
+            <th>By, on, rain since the last</th>
+          </tr>
+        </thead>
+        <tbody>
+          {waterings.flatMap((pass) =>
+            Array.from({ length: pass.alike }, (_, i) => (
+              <tr key={`${pass.key}.${i}`}>
+                <td style={{ whiteSpace: 'nowrap' }}>{pass.alike > 1 ? `time ${pass.part + i + 1}` : whenOf(pass)}</td>
+                {names.map(({ name }) => {
+                  const turn = turns.find((each) => each.pass === pass && each.name === name)
+                  return (
+                    <td key={name} className={turn ? classes.blank : undefined}>
+                      {turn ? '' : 'none'}
+                    </td>
+                  )
+                })}
+                <td className={classes.blank} />
+              </tr>
+            )),
+          )}
         </tbody>
       </table>
       <h2>Over the season</h2>
@@ -140,8 +173,8 @@ function WaterSheet({ open: { known: trial, site, layout } }: { open: OpenTrial 
         </tbody>
       </table>
       <h2>Working</h2>
-      {workings(turns).map((turn) => (
-        <p key={turn.name} className="small" style={{ margin: '2px 0' }}>
+      {[...new Map(sets.map(({ turn }) => [`${turn.name} ${turn.depth.value}`, turn]))].map(([key, turn]) => (
+        <p key={key} className="small" style={{ margin: '2px 0' }}>
           {turn.name}:{' '}
           {[...new Set([turn.each, ...turn.runs].flatMap((each) => workingChain(each, system)))]
             .map((line) => line.slice(line.indexOf(': ') + 2))
@@ -180,12 +213,18 @@ function alike(totals: readonly WaterTotal[]): { readonly codes: string[]; reado
   return [...groups.values()]
 }
 
-function whenOf({ pass }: WaterTurn): string {
-  const day = [pass.when, pass.on ? dayInWords(pass.on) : ''].filter(Boolean).join(', ')
-  return pass.alike > 1 ? `${pass.alike} times alike${day ? `, ${day}` : ''}` : day || `time ${pass.part + 1}`
+function whenOf({ when, on, part }: Pass): string {
+  return [when, on ? dayInWords(on) : ''].filter(Boolean).join(', ') || `time ${part + 1}`
 }
 
-/** One turn of each level that gets water: their chains are alike from pass to pass. */
-function workings(turns: readonly WaterTurn[]): WaterTurn[] {
-  return [...new Map(turns.map((turn) => [turn.name, turn])).values()]
+/** Turns that are the same from one watering to the next are told once. */
+function alikeTurns(turns: readonly WaterTurn[]): { readonly turn: WaterTurn; readonly passes: Pass[] }[] {
+  const sets = new Map<string, { readonly turn: WaterTurn; readonly passes: Pass[] }>()
+  for (const turn of turns) {
+    const key = JSON.stringify([turn.name, turn.depth.value.toPrecision(9), turn.all.value.toPrecision(9), turn.units.map(({ id }) => id)])
+    const known = sets.get(key)
+    if (known) known.passes.push(turn.pass)
+    else sets.set(key, { turn, passes: [turn.pass] })
+  }
+  return [...sets.values()]
 }

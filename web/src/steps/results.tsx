@@ -12,8 +12,8 @@ import {
   type TermResult,
 } from '@canter/core/analysis'
 import { comparisonMethods } from '@canter/core/statistics'
-import { actualRates, asWentOut, type ActualRate } from '@canter/core/amounts'
-import { figure, formatPlain, type UnitSystem } from '@canter/core/quantity'
+import { actualRates, asWentOut } from '@canter/core/amounts'
+import type { UnitSystem } from '@canter/core/quantity'
 import { asOf, visitsOf, type Treatments } from '@canter/core/trial'
 import { SegmentedControl, Select } from '@mantine/core'
 import { useState } from 'react'
@@ -33,6 +33,7 @@ import { Sentences } from '../chart/sentences.tsx'
 import { Working } from '../chart/working.tsx'
 import { OtherSchools } from './results-other-schools.tsx'
 import { ResultsOverDates } from './results-over-dates.tsx'
+import { Rates } from './results-rates.tsx'
 import classes from './results.module.css'
 
 /** Words first, then the numbers, then the tables. */
@@ -253,40 +254,6 @@ export function ResultsStep() {
       </div>
       <p className="small quiet">
         {analysis.model.words} Model: <em>{analysis.model.symbols}</em>
-      </p>
-    </div>
-  )
-}
-
-/** Rates as planned and as they went out, both shown; which of them the answer goes by. */
-function Rates({
-  out,
-  system,
-  chosen,
-  onChoose,
-}: {
-  out: readonly ActualRate[]
-  system: UnitSystem
-  chosen: string
-  onChoose: (value: string) => void
-}) {
-  const off = (deviation: number): string => `${deviation > 0 ? '+' : deviation < 0 ? '−' : ''}${formatPlain(Math.abs(deviation), 2)} %`
-  return (
-    <div data-testid="rates">
-      <SegmentedControl
-        size="xs"
-        aria-label="Rates"
-        value={chosen}
-        onChange={onChoose}
-        data={[
-          { value: 'planned', label: 'Rates as planned' },
-          { value: 'out', label: 'Rates as they went out' },
-        ]}
-      />
-      <p className="small quiet" style={{ margin: '4px 0 0' }}>
-        Went out for planned:{' '}
-        {out.map((each) => `${figure(each.actual, system)} for ${figure(each.planned, system)} (${off(each.deviation)})`).join(', ')}. Names
-        and trends go by {chosen === 'out' ? 'what went out' : 'the plan'}; which plots got which treatment is the same.
       </p>
     </div>
   )
