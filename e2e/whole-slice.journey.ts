@@ -62,6 +62,11 @@ test('from a new trial to the printed report and the exported package', async ({
   await expect(page.getByText('Reason on record: Trial permit 7')).toBeVisible()
   await expect(page.getByTestId('mixing').getByRole('row').nth(1)).toContainText('Untreated')
   await page.getByRole('link', { name: 'Back to the trial' }).click()
+  // A lower maximum is no longer answered by it.
+  await commit(page, 'Label maximum, one application', '300')
+  await expect(page.getByText('sheet stopped')).toBeVisible()
+  await page.getByRole('button', { name: 'It holds for this too' }).click()
+  await expect(page.getByText('sheet stopped')).toBeHidden()
 
   // Walk: by keyboard, Enter from field to field and plot to plot.
   await page.getByRole('link', { name: /^Walk/ }).click()

@@ -61,8 +61,8 @@ function siteLines(trial: Trial, { site, problems, passes }: AtSite, system: Uni
     lines.push(...columns(['treatment', 'the season', `a ${unit}`, 'carrier', 'in all', `${unit}s`], pass.turns.map((turn) => [turn.name, turn.row ? told(turn.row.rate) : '', told(turn.each), turn.carrier ? told(turn.carrier) : '–', told(turn.all), String(turn.units.length)]))) // prettier-ignore
     for (const less of pass.turns.flatMap((turn) => turn.lesser))
       if (less.each ?? less.carrier) lines.push(`${unit} ${less.unit.code}, of which ${figure(given('', 100 * less.left, '%'), system, 3)} remains: ${told(less.each ?? less.carrier)}`) // prettier-ignore
-    for (const { dose: own, stops } of sheetStops(pass.rows, trial, site).by)
-      lines.push(...stops.map((each) => `Stop: ${each}${own.reason ? ` Reason on record: ${own.reason}` : ''}`))
+    for (const { dose: own, stops, open } of sheetStops(pass.rows, trial, site).by)
+      lines.push(...stops.map((each) => `Stop: ${each}${open.includes(each) ? '' : ` Reason on record: ${own.reason}`}`))
   }
   const { totals, nutrients, differsAlsoIn, flags } = treatmentTotals(trial.treatments, trial.amounts, site)
   if (nutrients.length > 0)
@@ -80,7 +80,7 @@ function siteFields(trial: Trial, { site, problems, passes }: AtSite) {
     unit: site.design.unit,
     problems,
     passes: passes.map((pass) => {
-      const { stops, reasons } = sheetStops(pass.rows, trial, site)
+      const { stops, reasons, by } = sheetStops(pass.rows, trial, site)
       return {
         pass: pass.key,
         product: pass.product.product,
@@ -92,6 +92,7 @@ function siteFields(trial: Trial, { site, problems, passes }: AtSite) {
         carrier: or(pass.carrier),
         stops,
         reasons,
+        unanswered: by.flatMap(({ open }) => open),
         turns: pass.turns.map((turn) => ({
           treatment: turn.row?.recipient.named?.code ?? null,
           name: turn.name,

@@ -19,9 +19,10 @@ import {
   nonNegativeLeastSquares,
   parseRate,
   passesOf,
-  sheetRefusal,
+  sheetStops,
   sizeOf,
   swathsOf,
+  stopsEverywhere,
   stopsOf,
   treatmentTotals,
   typedRate,
@@ -526,11 +527,6 @@ describe('passes and sheets', () => {
     expect(stops('80 kg/ha', generic('Urea'))).toEqual(['The label of Urea is not looked up: the maximum for one application, the maximum for the season, when people may go back in, the days before harvest, what to wear.']) // prettier-ignore
     expect(stops('0 kg/ha', generic('Urea'))).toEqual([])
     expect(stops('20 mm', generic('Water'))).toEqual([])
-    expect([sheetRefusal(['x'], ''), sheetRefusal(['x'], 'licence 7'), sheetRefusal([], '')]).toEqual([
-      expect.stringContaining('not printed yet'),
-      null,
-      null,
-    ])
     // A liquid's maximum in L/ha, and one that states its weight by its density.
     const liquid = {
       ...generic('Herbicide, 500 g/L'),
@@ -541,6 +537,32 @@ describe('passes and sheets', () => {
     }
     expect(stops('2 L/ha', liquid)).toEqual([])
     expect(stops('2.2 kg/ha', liquid)).toHaveLength(2)
+  })
+
+  it('a reason answers what it was given for, at every site, and not what comes up since', () => {
+    const known = { ...generic('Urea'), ...LABEL, labelMaximumPerApplication: 100, labelMaximumPerSeason: 300 }
+    const wide = { ...SITE, key: 'wide', ground: { ...SITE.ground, plotWidth: 6 } }
+    const at = (over: Partial<Dose>, product: Product = known) => {
+      const trial = { treatments: sources, amounts: amounts({ p: product }, [dose({ amount: 150, measure: 'kg/ha', ...over })]), sites: [SITE, wide], traits: base.traits } // prettier-ignore
+      const found = trial.sites.map((site) => sheetStops(doseAmounts(sources, trial.amounts, site, []).rows, trial, site))
+      return { found, everywhere: stopsEverywhere(trial, 'd') }
+    }
+    const asked = at({})
+    expect(asked.found[0]!.refusal).toMatch(/not printed yet.*the stated maximum is 100 kg\/ha/)
+    // By the plant its plots are not alike at both sites, and neither are the two maxima passed.
+    const planted = at({ amount: 20, measure: 'g', per: 'plant' })
+    expect(planted.everywhere).toHaveLength(4)
+    const answered = { reason: 'permit 7', answered: planted.everywhere }
+    expect(at({ amount: 20, measure: 'g', per: 'plant', ...answered }).found.map((each) => [each.refusal, each.reasons])).toEqual([[null, ['permit 7']], [null, ['permit 7']]]) // prettier-ignore
+    // A higher rate, and a label that is not looked up any more, are asked about again; what was answered stays so.
+    const given_ = { reason: 'permit 7', answered: asked.everywhere }
+    expect(at(given_).found[0]!.refusal).toBeNull()
+    expect(at({ ...given_, amount: 160 }).found[0]!.by[0]!.open).toEqual([expect.stringContaining('comes to 160 kg/ha')])
+    expect(at(given_, { ...known, reentryHours: null }).found[0]!.by[0]!.open).toEqual([
+      expect.stringContaining('when people may go back in'),
+    ])
+    // Packages of before say nothing of what was answered: all of it; and without a reason nothing is.
+    expect([at({ reason: 'permit 7' }).found[0]!.refusal, at({ answered: asked.everywhere }).found[0]!.refusal]).toEqual([null, expect.stringContaining('not printed')]) // prettier-ignore
   })
 
   it('carry the cautions of how it is put on: bands, depth, too little to spread, the margin, what is alive', () => {

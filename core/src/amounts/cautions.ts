@@ -41,8 +41,8 @@ export function calculationCautions({ applies, cautions }: Pick<Calculation, 'ap
   return [...(applies ? [LABEL_FIRST, 'Look up on the label: the most that may be put on, when people may go back in, the days before harvest, and what to wear.'] : []), ...cautions] // prettier-ignore
 }
 
-/** Whether a sheet may be printed, and if not, what to do: every stop needs a reason on record. */
-export function sheetRefusal(stops: readonly string[], reason: string): string | null {
-  if (stops.length === 0 || reason.trim() !== '') return null
+/** Whether a sheet may be printed, and if not, what to do: every stop needs a reason on record; these have none. */
+export function sheetRefusal(stops: readonly string[]): string | null {
+  if (stops.length === 0) return null
   return `The sheet is not printed yet. Put it right (a lower rate, more passes, another day, the label looked up), or record why it is right here: ${stops.join(' ')}`
 }

@@ -34,6 +34,7 @@ export function dosesOf({ factors }: Pick<Treatments, 'factors'>, { supply, dose
     band: null,
     parts: Array.from({ length: applications }, () => ({ when: '', on: null, share: 100 / applications })),
     reason: supply.overMaximumReason,
+    answered: supply.answered ?? null,
   }
   return [main, ...stated]
 }

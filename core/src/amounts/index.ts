@@ -8,7 +8,7 @@ export {
   type RawInputs,
   type Reckoned,
 } from './calculation/index.ts'
-export { applicationCautions, calculationCautions, sheetRefusal } from './cautions.ts'
+export { applicationCautions, calculationCautions } from './cautions.ts'
 export { differsInWords, nutrientFactor, productRate } from './nutrient.ts'
 export { actualRates, asWentOut, contradiction, emptiedShare, type ActualRate } from './actual.ts'
 export { swathsOf } from './calculation/best-swath.ts'
@@ -40,6 +40,6 @@ export {
   stopsOf,
   type PlannedVisit,
 } from './stops.ts'
-export { sheetStops, type SheetStops } from './pass-stops.ts'
+export { sheetStops, stopsEverywhere, type SheetStops } from './pass-stops.ts'
 export { waterPlan, waterSheets, type WaterPlan, type WaterTotal, type WaterTurn } from './water-plan.ts'
 export { treatmentTotals, type Totals, type TreatmentTotal } from './totals.ts'

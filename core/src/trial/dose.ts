@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { isUnit, sameMeasure } from '../quantity/index.ts'
 import { Nutrient } from './nutrient.ts'
-import { day, key, optionalText } from './text.ts'
+import { day, key, optionalText, words } from './text.ts'
 
 /** Where and how something is put on, with what that way of doing it brings with it. */
 interface Placement {
@@ -76,6 +76,12 @@ const measured = (...like: string[]) =>
       .refine((text) => isUnit(text) && like.some((each) => sameMeasure(text, each)), `A measure such as ${like.join(', ')}.`),
   })
 
+/**
+ * What a reason was given for, as it was told then: what comes up later, a higher rate or another day, is not answered
+ * by it. Nothing said (packages of before): all of it.
+ */
+export const Answered = z.array(words().max(1000)).max(300).nullish()
+
 /** Of what stands in bands or furrows: how wide, and how far from one to the next, cm. */
 const Band = z
   .object({
@@ -125,6 +131,7 @@ export const Dose = z
       .max(60, 'At most 60 passes.'),
     /** Why it is right here although a stated maximum is passed, an interval broken or the label not looked up. */
     reason: optionalText('Reason', 1000),
+    answered: Answered,
   })
   .superRefine(({ parts, placement, band, to, amount }, context) => {
     const sum = parts.reduce((total, each) => total + each.share, 0)

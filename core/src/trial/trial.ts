@@ -3,7 +3,7 @@ import { Layout } from './structure.ts'
 import { Site } from './site.ts'
 import { Traits } from './traits.ts'
 import { Treatments } from './treatment.ts'
-import { Actual, Dose } from './dose.ts'
+import { Actual, Answered, Dose } from './dose.ts'
 import { Product, TrialProduct } from './product.ts'
 import { id, instant, key, line, optionalText, words } from './text.ts'
 
@@ -29,6 +29,7 @@ export const Supply = Product.extend({
   applications: z.number().int().min(1).max(12),
   /** Why a rate above the label maximum is applied all the same. */
   overMaximumReason: optionalText('Reason', 1000),
+  answered: Answered,
 })
 export type Supply = z.infer<typeof Supply>
 

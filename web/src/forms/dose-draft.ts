@@ -146,6 +146,8 @@ export function draftOf(
         on: part.on === '' ? null : part.on,
       })),
       reason: standing?.reason ?? '',
+      // What comes up by the change is not answered by a reason of before.
+      answered: standing?.answered ?? null,
     },
   }
 }

@@ -81,7 +81,7 @@ export function PassList({ trial, site, rows, units, left, laid, onBegin, onReas
                 )}
               </span>
               {first &&
-                by.map(({ dose, stops }) => (
+                by.map(({ dose, stops, open }) => (
                   <div key={dose.key} style={{ gridColumn: '1 / -1' }}>
                     {stops.map((text) => (
                       <p key={text} className="caution small" role="alert">
@@ -93,6 +93,14 @@ export function PassList({ trial, site, rows, units, left, laid, onBegin, onReas
                       value={dose.reason}
                       onCommit={(reason) => onReason(dose, reason)}
                     />
+                    {dose.reason !== '' && open.length > 0 && (
+                      <p className="caution small" role="alert">
+                        Since this reason was recorded {open.length === stops.length ? 'all of this' : open.join(' ')} came up.{' '}
+                        <button type="button" className="link-button" onClick={() => void onReason(dose, dose.reason)}>
+                          It holds for this too
+                        </button>
+                      </p>
+                    )}
                   </div>
                 ))}
               <PassSheets trial={trial} site={site} pass={pass} stopped={refusal !== null} />

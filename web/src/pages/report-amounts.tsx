@@ -19,7 +19,8 @@ export function AmountsInReport({ open: { trial, site, layout } }: { open: OpenT
     <>
       {doses.map((dose) => {
         const own = rows.filter((row) => row.dose === dose)
-        const { stops } = sheetStops(own, trial, site)
+        const { stops, by } = sheetStops(own, trial, site)
+        const open = by.flatMap((each) => each.open)
         const { to } = dose
         return (
           <p key={dose.key} className="small">
@@ -28,7 +29,11 @@ export function AmountsInReport({ open: { trial, site, layout } }: { open: OpenT
             {dose.amount === null ? '' : `: ${rateInWords({ ...dose, amount: dose.amount })}`}
             {own.some((row) => row.perArea && row.recipient.named) &&
               `; in the season ${own.flatMap((row) => (row.perArea ? [`${row.recipient.named?.code ?? ''} ${figure(row.perArea, system)}`] : [])).join(', ')} of product`}
-            .{dose.reason && stops.length > 0 ? ` ${stops.join(' ')} Put on all the same, because: ${dose.reason}.` : ''}
+            .
+            {dose.reason && stops.length > open.length
+              ? ` ${stops.filter((stop) => !open.includes(stop)).join(' ')} Put on all the same, because: ${dose.reason}.`
+              : ''}
+            {dose.reason && open.length > 0 ? ` Since then, with no reason on record: ${open.join(' ')}` : ''}
           </p>
         )
       })}

@@ -8,6 +8,7 @@ import {
   nutrientFactor,
   passesOf,
   productOf,
+  stopsEverywhere,
   type PassWorksheet,
   type Remaining,
 } from '@canter/core/amounts'
@@ -99,11 +100,13 @@ function Amounts() {
     return saved
   }
   const reason = (dose: Dose, text: string) =>
-    save('amounts', ({ amounts: stands }) =>
-      (stands.doses ?? []).some((each) => each.key === dose.key)
-        ? { doses: stands.doses!.map((each) => (each.key === dose.key ? { ...each, reason: text } : each)) }
-        : { supply: { ...stands.supply!, overMaximumReason: text } },
-    )
+    save('amounts', (standing) => {
+      const { doses: all, supply } = standing.amounts
+      const answered = text === '' ? null : stopsEverywhere(standing, dose.key)
+      return all?.some((each) => each.key === dose.key)
+        ? { doses: all.map((each) => (each.key === dose.key ? { ...each, reason: text, answered } : each)) }
+        : { supply: { ...supply!, overMaximumReason: text, answered } }
+    })
   const shownForm = form !== null && (
     <DoseForm key={form === 'new' ? 'new' : form.key} standing={form === 'new' ? null : form} onKeep={keep} onLeave={() => setForm(null)} />
   )
