@@ -41,7 +41,7 @@ test('the main views', async ({ page, demo }) => {
   await take('report', `${BEET}/report`)
   await take('mixing-sheet', `${POTS}/sheet`)
   await take('stakes', `${CARROTS}/stakes`)
-  await take('labels', `${ONE_SITE}/stakes?as=labels`)
+  await take('water-plan', `${CARROTS}/water`)
   await take('plan-on-paper', `${ONE_SITE}/plan`)
   await page.setViewportSize({ width: 390, height: 800 })
   await take('walk-phone', `${BEET}/walk`)
