@@ -269,7 +269,7 @@ test('a sprayer calibrated and used: what went out by calibration and by what wa
 
   const pass = page.getByTestId('pass-dose-3.1')
   await pass.getByRole('button', { name: 'Calibrate, or work out for this pass' }).click()
-  await page.getByRole('menuitem', { name: /^Sprayer calibration/ }).click()
+  await page.getByRole('menuitem', { name: 'for Urea and ammonium nitrate solution' }).click()
   const sheet = page.getByRole('form', { name: 'Sprayer calibration' })
   // What is known of the pass stands there: 200 L/ha on 20 plots of 27 m².
   await expect(sheet.getByLabel('Volume wanted')).toHaveValue('200')

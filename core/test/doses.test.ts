@@ -426,11 +426,11 @@ describe('passes and sheets', () => {
     // 12 plots of 27 m² are 0.0324 ha. Of the nitrogen half goes on at each pass: 40 kg N/ha ÷ 27 % ÷ 2 = 74.07 kg/ha, on 3 plots.
     expect(offered[1]).toEqual([['sprayer', null, { tank: '5', area: '0.0324', product: '2', plot: '27', 'plot-length': '9', target: '400' }]]) // prettier-ignore
     expect(offered[2]).toEqual([['drill', null, { target: '180', plot: '27' }]])
-    expect(offered[0]!.map((each) => each.slice(0, 2))).toEqual(
-      ['small-dose', 'spreader'].flatMap((key) => ['l1', 'l2', 'l3'].map((level) => [key, level])),
-    )
-    expect(offered[0]![0]![2]).toEqual({ rate: '74.07407', area: '27', plots: '3' })
-    expect(offered[0]![3]![2]).toEqual({ target: '74.07407', area: '0.0081' })
+    expect(offered[0]!.map((each) => each.slice(0, 2))).toEqual(['l1', 'l2', 'l3'].map((level) => ['spreader', level]))
+    expect(offered[0]![0]![2]).toEqual({ target: '74.07407', area: '0.0081' })
+    // 7.4 g/m² can be spread here; where that takes 10 g/m² the least rate is put on in solution instead.
+    const [first] = worksheetsFor(passesOf(rows, SITE, layout.units)[0]!, SITE, 'metric', 10)
+    expect([first!.calculation.key, first!.level, first!.given]).toEqual(['small-dose', '40 kg N/ha', { rate: '74.07407', area: '27', plots: '3', threshold: '10' }]) // prettier-ignore
     // In pounds and acres for who thinks in those: 400 L/ha ÷ 9.35396 = 42.763 gal/ac.
     const [us] = worksheetsFor(passesOf(rows, SITE, layout.units)[1]!, SITE, 'us', null)
     expect(Number(us!.given['target'])).toBeCloseTo(42.763, 2)

@@ -46,6 +46,8 @@ export function knownAt(
 export interface PassWorksheet {
   readonly calculation: Calculation
   readonly title: string
+  /** The level it is for; null: for all that get it. */
+  readonly level: string | null
   readonly given: Readonly<Record<string, string>>
   readonly pass: NonNullable<Worksheet['pass']>
 }
@@ -60,17 +62,23 @@ export function worksheetsFor(
   const some = turns.flatMap((turn) => (turn.row && turn.row.rate.value > 0 && turn.units.length > 0 ? [{ row: turn.row, wholes: wholesIn(turn) }] : [])) // prettier-ignore
   const all = turns.reduce((sum, turn) => sum + (turn.row || turn.carrier ? wholesIn(turn) : 0), 0)
   return calculations.flatMap((calculation) => {
-    const own = some.filter(({ row }) => calculation.suits?.(row) ?? false)
+    const own = some.filter(({ row }) => calculation.suits?.(row, spreadable ?? null) ?? false)
     const filled = own.map(({ row, wholes }) => ({ row, given: knownAt(calculation, site, row.units, system, { row, part, over: isSprayed(row) ? all : wholes, spreadable: spreadable ?? null }) })) // prettier-ignore
     // What may be left out and is not the same for all levels is left out, so that one worksheet does for them all.
     const differs = (key: string): boolean => new Set(filled.map(({ given }) => given[key])).size > 1
     const left = new Set(calculation.inputs.flatMap(({ key, optional }) => (optional && differs(key) ? [key] : [])))
-    const alike = !calculation.inputs.some(({ key }) => !left.has(key) && differs(key))
+    const alike = filled.length === some.length && !calculation.inputs.some(({ key }) => !left.has(key) && differs(key))
     return (alike ? filled.slice(0, 1) : filled).map(({ row, given }): PassWorksheet => {
       const level = alike ? null : (row.recipient.level?.key ?? null)
       const title = [calculation.name, row.product.product, ...(level === null ? [] : [row.recipient.level!.name])].join(', ').slice(0, 120)
       const kept = alike ? Object.fromEntries(Object.entries(given).filter(([key]) => !left.has(key))) : given
-      return { calculation, title, given: kept, pass: { dose: row.dose.key, part, level } }
+      return {
+        calculation,
+        title,
+        level: level === null ? null : row.recipient.level!.name,
+        given: kept,
+        pass: { dose: row.dose.key, part, level },
+      }
     })
   })
 }

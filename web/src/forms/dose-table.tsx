@@ -103,49 +103,51 @@ export function DoseTable({
         </p>
       ))}
       {rows.length > 0 && (
-        <table className="ruled" data-testid={dose.key === SUPPLY ? 'amounts' : undefined}>
-          <thead>
-            <tr>
-              <th>Treatment</th>
-              <th className="number">{nutrient.success ? `${nutrient.data} over the season` : 'Rate over the season'}</th>
-              {by && <th className="number">Product over the season</th>}
-              <th className="number">
-                Per {unit}
-                {parts.length > 1 ? (alike ? ', each pass' : ', first pass') : ''}
-              </th>
-              {carried && <th className="number">With water</th>}
-              {blocks > 1 && <th className="number">Per block</th>}
-              <th className="number">The site</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((row) => {
-              const each = leading(row.passes[0]!, row.product)
-              const other = each === row.passes[0]!.mass ? row.passes[0]!.volume : null
-              const { level, named } = row.recipient
-              const even = row.units.length > 0 && row.units.length % blocks === 0 && row.wholes === row.units.length
-              const inBlock = even ? row.units.length / blocks : 0
-              return (
-                <tr key={named?.key ?? 'every'}>
-                  <td>
-                    {level && <span className="swatch" style={{ background: swatchFill(colours!.get(level.key)) }} />}
-                    {named ? named.code : `every ${unit}`}
-                    {level && controls.has(level.key) && row.rate.value === 0 && <span className="quiet"> control, treated first</span>}
-                  </td>
-                  <td className="number">{button(row.rate)}</td>
-                  {by && <td className="number">{button(row.perArea)}</td>}
-                  <td className="number">
-                    {button(each, `per-plot-${dose.key === SUPPLY ? '' : `${dose.key}-`}${named?.code ?? 'every'}`)}
-                    {other && other.value > 0 && <div className="small">{button(other)}</div>}
-                  </td>
-                  {carried && <td className="number">{row.rate.value > 0 || dose.carrierToAll ? button(row.carrier) : '–'}</td>}
-                  {blocks > 1 && <td className="number">{inBlock > 0 ? button(forUnits(each, inBlock, unit, 'block')) : '–'}</td>}
-                  <td className="number">{button(forUnits(each, row.wholes, unit, 'site'))}</td>
-                </tr>
-              )
-            })}
-          </tbody>
-        </table>
+        <div style={{ overflowX: 'auto' }}>
+          <table className="ruled" data-testid={dose.key === SUPPLY ? 'amounts' : undefined}>
+            <thead>
+              <tr>
+                <th>Treatment</th>
+                <th className="number">{nutrient.success ? `${nutrient.data} over the season` : 'Rate over the season'}</th>
+                {by && <th className="number">Product over the season</th>}
+                <th className="number">
+                  Per {unit}
+                  {parts.length > 1 ? (alike ? ', each pass' : ', first pass') : ''}
+                </th>
+                {carried && <th className="number">With water</th>}
+                {blocks > 1 && <th className="number">Per block</th>}
+                <th className="number">The site</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row) => {
+                const each = leading(row.passes[0]!, row.product)
+                const other = each === row.passes[0]!.mass ? row.passes[0]!.volume : null
+                const { level, named } = row.recipient
+                const even = row.units.length > 0 && row.units.length % blocks === 0 && row.wholes === row.units.length
+                const inBlock = even ? row.units.length / blocks : 0
+                return (
+                  <tr key={named?.key ?? 'every'}>
+                    <td>
+                      {level && <span className="swatch" style={{ background: swatchFill(colours!.get(level.key)) }} />}
+                      {named ? named.code : `every ${unit}`}
+                      {level && controls.has(level.key) && row.rate.value === 0 && <span className="quiet"> control, treated first</span>}
+                    </td>
+                    <td className="number">{button(row.rate)}</td>
+                    {by && <td className="number">{button(row.perArea)}</td>}
+                    <td className="number">
+                      {button(each, `per-plot-${dose.key === SUPPLY ? '' : `${dose.key}-`}${named?.code ?? 'every'}`)}
+                      {other && other.value > 0 && <div className="small">{button(other)}</div>}
+                    </td>
+                    {carried && <td className="number">{row.rate.value > 0 || dose.carrierToAll ? button(row.carrier) : '–'}</td>}
+                    {blocks > 1 && <td className="number">{inBlock > 0 ? button(forUnits(each, inBlock, unit, 'block')) : '–'}</td>}
+                    <td className="number">{button(forUnits(each, row.wholes, unit, 'site'))}</td>
+                  </tr>
+                )
+              })}
+            </tbody>
+          </table>
+        </div>
       )}
       {rows.length > 0 && (
         <p className="small quiet" data-testid="working" style={{ minHeight: shown || !hint ? undefined : 20, margin: '6px 0 0' }}>

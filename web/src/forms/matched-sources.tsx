@@ -31,30 +31,34 @@ export function MatchedSources({ trial }: { trial: Trial }) {
         />
         <TextInput label="Whole rate of it" value={typed} error={problem} onChange={(event) => setTyped(event.currentTarget.value)} />
       </div>
-      <table className="ruled" data-testid="sources" style={{ marginTop: 8 }}>
-        <thead>
-          <tr>
-            <th>Product</th>
-            <th className="number">Half</th>
-            <th className="number">Whole</th>
-            <th className="number">Double</th>
-            <th>With the whole</th>
-          </tr>
-        </thead>
-        <tbody>
-          {matched.map(({ product, rates, others }) => (
-            <tr key={product.product}>
-              <td>{product.product}</td>
-              {rates.map((rate) => (
-                <td key={rate.label} className="number">
-                  {figure(rate, system)}
-                </td>
-              ))}
-              <td className="small">{others.length === 0 ? 'nothing else' : others.map((each) => figure(each.rate, system)).join(', ')}</td>
+      <div style={{ overflowX: 'auto' }}>
+        <table className="ruled" data-testid="sources" style={{ marginTop: 8 }}>
+          <thead>
+            <tr>
+              <th>Product</th>
+              <th className="number">Half</th>
+              <th className="number">Whole</th>
+              <th className="number">Double</th>
+              <th>With the whole</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {matched.map(({ product, rates, others }) => (
+              <tr key={product.product}>
+                <td>{product.product}</td>
+                {rates.map((rate) => (
+                  <td key={rate.label} className="number">
+                    {figure(rate, system)}
+                  </td>
+                ))}
+                <td className="small">
+                  {others.length === 0 ? 'nothing else' : others.map((each) => figure(each.rate, system)).join(', ')}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </details>
   )
 }

@@ -2,6 +2,7 @@ import { calculationOf, workedSheet, worksheetsFor, type Pass, type PassWorkshee
 import { figure, formatPlain } from '@canter/core/quantity'
 import type { Site, Trial } from '@canter/core/trial'
 import { Menu } from '@mantine/core'
+import { Fragment } from 'react'
 import { Link } from 'react-router'
 import { usePerson } from '../data/queries.ts'
 
@@ -64,6 +65,7 @@ export function BeginSheet({ site, pass, spreadable, onBegin }: BeginSheetProps)
   const { units: system } = usePerson()
   const offered = worksheetsFor(pass, site, system, spreadable)
   if (offered.length === 0) return null
+  const groups = [...new Set(offered.map((each) => each.calculation))].map((calculation) => [calculation, offered.filter((each) => each.calculation === calculation)] as const) // prettier-ignore
   return (
     <Menu position="bottom-start">
       <Menu.Target>
@@ -72,10 +74,15 @@ export function BeginSheet({ site, pass, spreadable, onBegin }: BeginSheetProps)
         </button>
       </Menu.Target>
       <Menu.Dropdown style={{ maxHeight: 320, overflowY: 'auto' }}>
-        {offered.map((each) => (
-          <Menu.Item key={`${each.calculation.key}.${each.pass.level ?? ''}`} onClick={() => onBegin(each)}>
-            {each.title}
-          </Menu.Item>
+        {groups.map(([calculation, own]) => (
+          <Fragment key={calculation.key}>
+            <Menu.Label>{calculation.name}</Menu.Label>
+            {own.map((each) => (
+              <Menu.Item key={each.pass.level ?? ''} onClick={() => onBegin(each)}>
+                {each.level ?? `for ${pass.product.product}`}
+              </Menu.Item>
+            ))}
+          </Fragment>
         ))}
       </Menu.Dropdown>
     </Menu>

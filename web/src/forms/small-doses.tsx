@@ -1,4 +1,4 @@
-import { SPREADABLE, tooSmallDry, worksheetsFor, type DoseRow, type Pass, type PassWorksheet } from '@canter/core/amounts'
+import { SPREADABLE, worksheetsFor, type Pass, type PassWorksheet } from '@canter/core/amounts'
 import { formatQuantity } from '@canter/core/quantity'
 import type { Site, Trial } from '@canter/core/trial'
 import { usePerson } from '../data/queries.ts'
@@ -8,23 +8,17 @@ import { QuantityField } from './quantity-field.tsx'
 interface SmallDosesProps {
   readonly trial: Trial
   readonly site: Site
-  readonly rows: readonly DoseRow[]
   readonly passes: readonly Pass[]
   readonly onBegin: (sheet: PassWorksheet) => void
   readonly onThreshold: (spreadable: number | null) => Promise<Saved>
 }
 
 /** From how little on a dry product is not spread any more on this trial, and the solution for each that is less. */
-export function SmallDoses({ trial, site, rows, passes, onBegin, onThreshold }: SmallDosesProps) {
+export function SmallDoses({ trial, site, passes, onBegin, onThreshold }: SmallDosesProps) {
   const { units: system } = usePerson()
   const { spreadable } = trial.amounts
-  const small = rows.filter((row) => tooSmallDry(row, spreadable) !== null)
   const solutions = passes.flatMap((pass) =>
-    worksheetsFor(pass, site, system, spreadable).filter(
-      (each) =>
-        each.calculation.key === 'small-dose' &&
-        small.some((row) => row.dose === pass.dose && (each.pass.level === null || row.recipient.level?.key === each.pass.level)),
-    ),
+    worksheetsFor(pass, site, system, spreadable).filter((each) => each.calculation.key === 'small-dose'),
   )
   return (
     <div className="fields" style={{ marginTop: 8, alignItems: 'end' }} data-testid="small-doses">

@@ -155,7 +155,7 @@ export function WentOut({ trial, site, pass, beside }: { trial: Trial; site: Sit
             <Select className="half" label="How it is known" data={[...WAYS]} allowDeselect={false} {...form.getInputProps('how')} />
             {values.how === 'calibrated' && (
               <Select
-                className="half"
+                className="wide"
                 label="Calibration"
                 placeholder={calibrations.length === 0 ? 'none is kept as a worksheet yet' : 'a worksheet'}
                 data={calibrations.map((each) => ({

@@ -157,7 +157,6 @@ function Amounts() {
           <SmallDoses
             trial={trial}
             site={site}
-            rows={rows}
             passes={passesOf(rows, site, placed, left)}
             onBegin={begin}
             onThreshold={(spreadable) => save('amounts', { spreadable })}

@@ -46,8 +46,8 @@ export interface Calculation {
   readonly applies: boolean
   /** The figures by name. One that rests on something left out is not there. Throws RangeError, saying why, where they cannot be worked out. */
   work(given: Given): Readonly<Record<string, Worked>>
-  /** Whether it is begun for a pass at which this goes on, and kept with it. */
-  suits?(row: DoseRow): boolean
+  /** Whether it is begun for a pass at which this goes on, and kept with it. `spreadable`: from how little on is spread dry, g/m². */
+  suits?(row: DoseRow, spreadable: number | null): boolean
   /** Of a calibration: the share of what was wanted that goes out, %; null where nothing was wanted. */
   share?(figures: Readonly<Record<string, Worked>>): number | null
   /** What is told of these figures and no others. */

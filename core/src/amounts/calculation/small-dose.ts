@@ -1,5 +1,5 @@
 import { given, over, times, workedProduct, workedSum, type Worked } from '../../quantity/index.ts'
-import { isDry } from '../dose-amounts.ts'
+import { tooSmallDry } from '../stops.ts'
 import type { Calculation } from './calculation.ts'
 
 /** An error of one division of the balance above this share of the dose is too much, %. */
@@ -35,7 +35,7 @@ export const smallDose: Calculation = {
     'The carrier alone goes on the plots that get none of it, in the same volume.',
   ],
   applies: true,
-  suits: isDry,
+  suits: (row, spreadable) => tooSmallDry(row, spreadable) !== null,
   work: (from) => {
     const product = workedProduct('Product', 'g/m²', [times(from.of('rate')), over(from.of('share'))])
     const perPlot = workedProduct('Product for a plot', 'g', [times(product), times(from.of('area'))])

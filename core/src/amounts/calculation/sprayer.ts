@@ -56,7 +56,7 @@ export const sprayer: Calculation = {
     }
     return found
   },
-  suits: isSprayed,
+  suits: (row) => isSprayed(row),
   share: ({ deviation }) => deviation?.value ?? null,
   doubts: (from, figures) => {
     const catches = from.several('catches')

@@ -50,7 +50,7 @@ export const spreader: Calculation = {
         : {}),
     }
   },
-  suits: isDry,
+  suits: (row) => isDry(row),
   share: ({ factor }) => (factor && factor.value > 0 ? 100 / factor.value : null),
   doubts: (from, { variation, 'best-swath': best }) =>
     from.has('tray-spacing') && !best
