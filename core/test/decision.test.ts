@@ -16,7 +16,7 @@ import {
 import { chanceFrom } from '../src/design/index.ts'
 import { layOut } from '../src/ground/index.ts'
 import { NO_PRICES, TrialBook } from '../src/numbers/index.ts'
-import { Amounts, treatmentsOf, type Dose, type Prices, type Trial } from '../src/trial/index.ts'
+import { Amounts, codesOnly, treatmentsOf, type Dose, type Prices, type Trial } from '../src/trial/index.ts'
 import { asTrial, countingIds, kindsOf, readingOf, trialWith } from './build.ts'
 
 const prices: Prices = {
@@ -128,6 +128,9 @@ describe('what treatments cost', () => {
     // What was said of the treatment covers what has no price: the wetter and the passes are added to it.
     expect(cost(bare, { ...prices, otherCost: { spray: 70 } }, 'spray')).toBeCloseTo(70 + 4 + 24, 9)
     expect(cost(trial, { ...prices, applicationCost: null }, 'gypsum')).toMatch(/State what each pass costs/)
+    // Of a blinded trial it would tell what a code stands for.
+    const blind = { ...trial, treatments: codesOnly(trial.treatments, 'salt') }
+    expect([costedProducts(blind), cost(blind, prices, 'spray'), cost(blind, { ...prices, otherCost: { spray: 7 } }, 'spray')]).toEqual([[], expect.stringMatching(/^State what A\d costs per hectare/), 7]) // prettier-ignore
     const heavy = { ...trial, amounts: { ...trial.amounts, products: products.map((each) => (each.key === 'g' ? { ...each, price: { amount: 1, per: 'L' as const } } : each)) } } // prettier-ignore
     expect(cost(heavy, prices, 'gypsum')).toMatch(/price of Gypsum is for a litre: state its density/)
     // The main product at the price of its label, where the trial states no other.

@@ -18,7 +18,9 @@ export function costedProducts({ treatments, amounts, sites }: Costed): { readon
   return [...found].map(([key, product]) => ({ key, product })).sort((a, b) => Number(b.key === SUPPLY) - Number(a.key === SUPPLY))
 }
 
-function differing(treatments: Costed['treatments'], amounts: Costed['amounts'], site: Site) {
+function differing(treatments: Costed['treatments'], amounts: Costed['amounts'], site: Site): ReturnType<typeof doseAmounts> {
+  // What a code costs would tell what it stands for.
+  if (treatments.blinded) return { rows: [], problems: [] }
   const { rows, problems } = doseAmounts(treatments, amounts, site, [])
   return { rows: rows.filter((row) => row.dose.to !== null), problems: problems.filter(({ dose }) => dose.to !== null) }
 }
@@ -27,10 +29,11 @@ function differing(treatments: Costed['treatments'], amounts: Costed['amounts'],
  * What each treatment costs, money/ha, mean over the sites: the products and passes by which it differs from others,
  * and what else was stated. A rate of nothing needs no product and no pass; what every plot gets is not counted.
  * Nothing is taken for nought that nobody stated: what the other costs of a treatment are said to be covers that.
+ * Of a blinded trial only those are counted.
  */
 export function costsOf(trial: Costed, prices: Prices): (treatment: Treatment) => TreatmentCost {
   const { treatments, amounts, sites } = trial
-  const factor = nutrientFactor(treatments)
+  const factor = treatments.blinded ? undefined : nutrientFactor(treatments)
   const bySite = sites.map((site) => ({ site, ...differing(treatments, amounts, site) }))
   return (treatment) => {
     const other = prices.otherCost[treatment.key]
