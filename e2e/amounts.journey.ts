@@ -1,7 +1,7 @@
 import { calculationOf } from '@canter/core/amounts'
 import type { ShelfItem, TrialDraft, TrialFile } from '@canter/core/trial'
 import type { Locator, Page } from '@playwright/test'
-import { fileOf, step } from './kit.ts'
+import { commit, fileOf, step } from './kit.ts'
 import { expect, test, type Server } from './serve.ts'
 
 const POTS = '019c65ad-9280-7591-a8c8-70f6f2b4e15b'
@@ -369,6 +369,14 @@ test('a week of deficit irrigation, and a replant supplement, kept with the tria
   await expect(page.getByTestId('water-season').getByRole('row', { name: /^HALF/ })).toContainText(
     /70\.0 mm.*840 L.*70\.0 mm \(50\.0 %\).*840 L/,
   )
+
+  // What the water costs is worked out from it: 70 mm are 700 m³/ha at 0.20, and five waterings at 3: €155/ha.
+  await page.goto(`${demo.url}/trials/${CARROTS}/decision`)
+  await commit(page, 'Price of marketable yield', '120')
+  await commit(page, 'Price of Water', '0.2/m3')
+  await expect(page.getByText('State what each pass costs')).toBeVisible()
+  await commit(page, 'Each pass', '3')
+  await expect(page.getByRole('row', { name: /^HALF·EARLY/ }).first()).toContainText('155')
 })
 
 test('the shelf: a product as it usually is, its label typed, taken into a trial, changed there later and not here', async ({
