@@ -4,6 +4,8 @@ import { applyPatch, changeTreatment, checkTrial, lockedChanges, refusalInWords,
 import { layOut } from '../src/ground/index.ts'
 import { forCrop, newTrialDraft, traitSets, traitsOf } from '../src/numbers/index.ts'
 import {
+  bareProduct,
+  Dose,
   isCrossing,
   levelsFromText,
   treatmentWith,
@@ -198,6 +200,30 @@ describe('edits of sections', () => {
     expect({ ...next, question: trial.question, version: 1, versions: trial.versions }).toEqual(trial)
     expect([what, before]).toEqual(['Question: title, crop changed', { patch: { title: 'Test', crop: 'Beet' } }])
     expect(sectionKeys(trial)).toContain('site:site-1')
+  })
+
+  it('of what went out already need a reason; its days, its label and what it costs do not', () => {
+    const product = { ...bareProduct('Urea'), key: 'urea', analysis: { N: 46 } }
+    const dose = Dose.parse({ key: 'd', to: null, product: 'urea', of: 'N', amount: 40, measure: 'kg/ha', per: 'unit', carrier: null, carrierToAll: false, placement: 'broadcast', depth: null, band: null, parts: [{ when: '', on: null, share: 100 }], reason: '' }) // prettier-ignore
+    const supply = { ...bareProduct('Nitrate'), analysis: { N: 27 }, applications: 2, overMaximumReason: '' }
+    const out = (key: string) => ({ key: `out-${key}`, site: 'site-1', dose: key, part: 0, level: null, share: 95, how: 'emptied' as const, on: null, note: '', sheet: null }) // prettier-ignore
+    const put = (actual: string[]) => ({
+      ...trial,
+      amounts: { ...trial.amounts, supply, products: [product], doses: [dose], actual: actual.map(out) },
+    })
+    const asked = (actual: string[], patch: Record<string, unknown>) => {
+      const stands = put(actual)
+      return lockedChanges(stands, applyPatch({ trial: stands, layouts }, 'amounts', patch).trial, standing).map((each) => `${each.code} ${each.how} ${each.name}`) // prettier-ignore
+    }
+    const more = { doses: [{ ...dose, amount: 50 }] }
+    expect([asked([], more), asked(['d'], more)]).toEqual([[], ['went out reason Urea']])
+    expect(asked(['d'], { products: [{ ...product, analysis: { N: 40 } }] })).toEqual(['went out reason Urea'])
+    expect(asked(['d'], { doses: [] })).toEqual(['went out reason Urea'])
+    expect(asked(['d', 'supply'], { supply: { ...supply, applications: 3 } })).toEqual(['went out reason Nitrate'])
+    // A day, a label, a price; and the same two halves written out.
+    const dated = [50, 50].map((share, i) => ({ when: '', on: `2026-05-0${i + 1}`, share }))
+    const main = { ...dose, key: 'supply', product: 'supply', to: { factor: trial.treatments.factors[0]!.key, level: null }, amount: null, parts: dated } // prettier-ignore
+    expect(asked(['d', 'supply'], { doses: [main, { ...dose, parts: [{ when: '', on: '2026-05-01', share: 100 }] }], products: [{ ...product, labelMaximumPerSeason: 300, price: { amount: 1, per: 'kg' } }] })).toEqual([]) // prettier-ignore
   })
 
   it('are refused for what is no section, no field, or no trial', () => {

@@ -1,5 +1,5 @@
 import { counted } from '../quantity/index.ts'
-import { traitKind, type Trait, type Trial, type Visit } from '../trial/index.ts'
+import { SUPPLY, traitKind, type Product, type Trait, type Trial, type Visit } from '../trial/index.ts'
 import { dealtFrom, same } from './patch.ts'
 
 /** What is fixed by what has been done already. */
@@ -15,6 +15,7 @@ export type LockCode =
   | 'trait changed'
   | 'visit removed'
   | 'visit moved'
+  | 'went out'
 
 export interface LockedChange {
   readonly code: LockCode
@@ -68,7 +69,29 @@ export function lockedChanges(before: Trial, after: Trial, standing: Standing): 
     if (own && standing.visits.has(visit.key) && [...standing.halvedFrom].some((from) => isAfter(visit, from) !== isAfter(own, from)))
       add('visit moved', 'refused', visit.name)
   }
+  for (const key of new Set((before.amounts.actual ?? []).map((each) => each.dose)))
+    if (!same(putOnAs(before, key), putOnAs(after, key))) add('went out', 'reason', productFor(before, key)?.product ?? key)
   return changes
+}
+
+/** What a dose was put on as: whom it went to, how much in which parts, and what the product has in it. Days and labels are not of that. */
+function putOnAs({ amounts }: Trial, key: string): unknown {
+  const dose = amounts.doses?.find((each) => each.key === key)
+  const product = productFor({ amounts }, key)
+  const applications = key === SUPPLY ? (amounts.supply?.applications ?? 0) : 0
+  const shares = dose ? dose.parts.map((part) => part.share) : Array.from({ length: applications }, () => 100 / applications)
+  return [
+    // The dose that stands for the product of the nutrient is as its levels are, whether it is written out or not.
+    key === SUPPLY ? null : dose && [dose.to, dose.of, dose.amount, dose.measure, dose.per],
+    dose?.carrier ?? null,
+    shares.map((share) => share.toPrecision(6)),
+    product && [product.analysis, product.analysisBy ?? 'weight', product.density ?? null, product.active ?? null, product.seed ?? null],
+  ]
+}
+
+function productFor({ amounts }: Pick<Trial, 'amounts'>, key: string): Product | undefined {
+  const product = amounts.doses?.find((each) => each.key === key)?.product ?? key
+  return product === SUPPLY ? (amounts.supply ?? undefined) : amounts.products?.find((each) => each.key === product)
 }
 
 function isAfter({ on }: Pick<Visit, 'on'>, from: string): boolean {
@@ -98,6 +121,7 @@ export function lockInWords({ code, name }: LockedChange): string {
     'trait removed': `the trait ${name}, which has readings`,
     'trait changed': `what the readings of ${name} were taken as`,
     'visit removed': `the visit ${name}, which has readings`,
+    'went out': `what ${name} was put on as, of which is on record what went out`,
     'visit moved': `that ${name} was read before plots were halved, or after`,
   }
   return words[code]

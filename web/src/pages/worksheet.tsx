@@ -36,9 +36,9 @@ function Printed({ open: { known: trial, layouts }, sheetKey }: { open: OpenTria
     <>
       <h1>{sheet.title}</h1>
       <p>
-        {sheet.title === calculation.name ? '' : `${calculation.name}. `}
+        {sheet.title.startsWith(calculation.name) ? '' : `${calculation.name}. `}
         {trial.question.title}
-        {site ? `, ${site.name}` : ''}
+        {site ? ` (${site.name})` : ''}
         {sheet.on ? `, ${dayInWords(sheet.on)}` : ''}.{waits ? ` For ${waits.name}.` : ''}
       </p>
       <table className={`ruled ${classes.sheet}`} data-testid="worksheet">
