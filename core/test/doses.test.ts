@@ -490,6 +490,13 @@ describe('passes and sheets', () => {
       return passesOf(doseAmounts(treatments, parted, SITE, watered.units).rows, SITE, watered.units).length
     }
     expect([other({}), other({ placement: 'sprench' }), other({ parts: [{ when: '', on: '2026-06-01', share: 100 }] }), other({ to: { factor: 'water', level: 'half' } })]).toEqual([1, 2, 2, 2]) // prettier-ignore
+    // What is weighed for one level and poured for another, its density not known, is no one pass.
+    const liquid = { ...generic('Herbicide, 500 g/L'), density: null }
+    const mixed = amounts({ w: liquid }, [
+      { ...level('half', 2, 1), measure: 'kg/ha' },
+      { ...level('full', 2, 1), measure: 'L/ha' },
+    ])
+    expect(passesOf(doseAmounts(treatments, mixed, SITE, watered.units).rows, SITE, watered.units).map((pass) => pass.all.unit)).toEqual(['g', 'mL']) // prettier-ignore
     // Without a worksheet: what reaches the plants, and no run time.
     const bare = waterPlan(passes, treatments, SITE, null).turns[0]!
     expect([bare.each.value, bare.runs]).toEqual([expect.closeTo(270, 9), []])

@@ -1,4 +1,4 @@
-import { given, over, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
+import { given, over, sameMeasure, times, workedProduct, workedSum, type Worked } from '../quantity/index.ts'
 import { formOf, hygieneClasses, type Dose, type HygieneClass, type Product, type Site, type Unit } from '../trial/index.ts'
 import { leading, shrinks, type DoseRow } from './dose-amounts.ts'
 import { byOwnAmount } from './doses.ts'
@@ -74,7 +74,10 @@ export interface Mix {
  */
 export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly Unit[], left: Remaining = new Map()): Pass[] {
   const treated = units.filter((unit) => unit.kind === site.design.unit)
-  const found = together([...new Set(rows.map((row) => row.dose))]).flatMap((doses) => {
+  const unitOf = new Map(rows.map((row) => [row.dose, leading(row.season, row.product).unit]))
+  const kinds = ['g', 'mL', '']
+  const measuredOut = (dose: Dose): string => kinds.find((each) => sameMeasure(each, unitOf.get(dose)!)) ?? ''
+  const found = together([...new Set(rows.map((row) => row.dose))], measuredOut).flatMap((doses) => {
     const own = rows.filter((row) => doses.includes(row.dose))
     const some = own[0]!
     const { dose } = some
@@ -131,13 +134,14 @@ export function passesOf(rows: readonly DoseRow[], site: Site, units: readonly U
 
 /**
  * Doses that go out together: one alone; or several that put the same product on, in the same way and on the same
- * days, on different levels of one factor: whoever has the can in hand goes once.
+ * days, on different levels of one factor: whoever has the can in hand goes once. `measuredOut`: by weight, by volume
+ * or counted, where that is known; what is not measured out alike is not one pass.
  */
-export function together(doses: readonly Dose[]): Dose[][] {
+export function together(doses: readonly Dose[], measuredOut: (dose: Dose) => string = () => ''): Dose[][] {
   const groups: { readonly like: string; readonly own: Dose[] }[] = []
   const named = ({ to }: Dose): string | null => (to === null ? null : 'factor' in to ? to.level : to.treatment)
   for (const dose of doses) {
-    const like = likeOf(dose)
+    const like = `${measuredOut(dose)} ${likeOf(dose)}`
     const group = groups.find((each) => each.like === like && !each.own.some((other) => named(other) === named(dose)))
     if (group) group.own.push(dose)
     else groups.push({ like, own: [dose] })
