@@ -275,6 +275,10 @@ test('a sprayer calibrated and used: what went out by calibration and by what wa
   await expect(sheet.getByLabel('Volume wanted')).toHaveValue('200')
   await expect(sheet.getByLabel('Area to spray')).toHaveValue('0.054')
   for (const [label, value] of [['Distance of a run', '50 m'], ['Time of each run', '30 30'], ['Catch of each nozzle', '1000 1000'], ['Nozzle spacing', '50']] as const) await sheet.getByLabel(label).fill(value) // prettier-ignore
+  // Another that is begun meanwhile does not take what is typed.
+  await page.getByTestId('pass-autumn-p.1').getByRole('button', { name: 'Calibrate, or work out for this pass' }).click()
+  await page.getByRole('menuitem').first().click()
+  await expect(page.getByText(/Keep this worksheet or leave it first; then begin “Spreader/)).toBeVisible()
   // 1 L/min over 6 km/h and 0.5 m: 200 L/ha, as wanted.
   await expect(sheet.getByTestId('worked')).toContainText('100.0 %')
   await sheet.getByRole('button', { name: 'Keep with the trial' }).click()

@@ -40,7 +40,7 @@ import {
   Amounts,
   bareProduct,
   treatmentsOf,
-  type Dose,
+  Dose,
   type Fate,
   type Product,
   type Site,
@@ -431,6 +431,10 @@ describe('passes and sheets', () => {
     // 7.4 g/m² can be spread here; where that takes 10 g/m² the least rate is put on in solution instead.
     const [first] = worksheetsFor(passesOf(rows, SITE, layout.units)[0]!, SITE, 'metric', 10)
     expect([first!.calculation.key, first!.level, first!.given]).toEqual(['small-dose', '40 kg N/ha', { rate: '74.07407', area: '27', plots: '3', threshold: '10' }]) // prettier-ignore
+    // What is lost by then is counted no more: two plots of 27 m².
+    const lost = new Map([[rows[1]!.units[0]!.id, [{ from: 0, share: 0 }]]])
+    const less = worksheetsFor(passesOf(rows, SITE, layout.units, lost)[0]!, SITE, 'metric', 10)
+    expect([less[0]!.given['plots'], less.find((each) => each.calculation.key === 'spreader')!.given['area']]).toEqual(['2', '0.0054'])
     // In pounds and acres for who thinks in those: 400 L/ha ÷ 9.35396 = 42.763 gal/ac.
     const [us] = worksheetsFor(passesOf(rows, SITE, layout.units)[1]!, SITE, 'us', null)
     expect(Number(us!.given['target'])).toBeCloseTo(42.763, 2)
@@ -568,6 +572,8 @@ describe('passes and sheets', () => {
     expect(at(given_, { ...known, reentryHours: null }).found[0]!.by[0]!.open).toEqual([
       expect.stringContaining('when people may go back in'),
     ])
+    // Of sixty rates at twenty unlike sites each is told, and all are kept.
+    expect(Dose.safeParse({ ...dose({}), answered: Array.from({ length: 60 * 20 * 3 }, (_, i) => `stop ${i}`) }).success).toBe(true)
     // Packages of before say nothing of what was answered: all of it; and without a reason nothing is.
     expect([at({ reason: 'permit 7' }).found[0]!.refusal, at({ answered: asked.everywhere }).found[0]!.refusal]).toEqual([null, expect.stringContaining('not printed')]) // prettier-ignore
   })

@@ -34,7 +34,7 @@ export function knownAt(
   return Object.fromEntries(
     calculation.inputs.flatMap((input) => {
       const { from } = input
-      const value = !from ? null : from in OF_PASS ? turn && OF_PASS[from as PassFact](turn, site) : ofSite(from as SiteFact, site, turn?.row.units ?? units) // prettier-ignore
+      const value = !from ? null : from in OF_PASS ? turn && OF_PASS[from as PassFact](turn, site) : ofSite(from as SiteFact, site, units) // prettier-ignore
       if (value === null) return []
       const unit = shownUnit(input.unit, system)
       return [[input.key, formatPlain(convert(value, input.unit, unit), 7)]]
@@ -59,11 +59,11 @@ export function worksheetsFor(
   system: UnitSystem,
   spreadable: number | null | undefined,
 ): PassWorksheet[] {
-  const some = turns.flatMap((turn) => (turn.row && turn.row.rate.value > 0 && turn.units.length > 0 ? [{ row: turn.row, wholes: wholesIn(turn) }] : [])) // prettier-ignore
+  const some = turns.flatMap((turn) => (turn.row && turn.row.rate.value > 0 && turn.units.length > 0 ? [{ row: turn.row, units: turn.units, wholes: wholesIn(turn) }] : [])) // prettier-ignore
   const all = turns.reduce((sum, turn) => sum + (turn.row || turn.carrier ? wholesIn(turn) : 0), 0)
   return calculations.flatMap((calculation) => {
     const own = some.filter(({ row }) => calculation.suits?.(row, spreadable ?? null) ?? false)
-    const filled = own.map(({ row, wholes }) => ({ row, given: knownAt(calculation, site, row.units, system, { row, part, over: isSprayed(row) ? all : wholes, spreadable: spreadable ?? null }) })) // prettier-ignore
+    const filled = own.map(({ row, units, wholes }) => ({ row, given: knownAt(calculation, site, units, system, { row, part, over: isSprayed(row) ? all : wholes, spreadable: spreadable ?? null }) })) // prettier-ignore
     // What may be left out and is not the same for all levels is left out, so that one worksheet does for them all.
     const differs = (key: string): boolean => new Set(filled.map(({ given }) => given[key])).size > 1
     const left = new Set(calculation.inputs.flatMap(({ key, optional }) => (optional && differs(key) ? [key] : [])))

@@ -80,7 +80,7 @@ const measured = (...like: string[]) =>
  * What a reason was given for, as it was told then: what comes up later, a higher rate or another day, is not answered
  * by it. Nothing said (packages of before): all of it.
  */
-export const Answered = z.array(words().max(1000)).max(300).nullish()
+export const Answered = z.array(words().max(1000)).max(10_000).nullish()
 
 /** Of what stands in bands or furrows: how wide, and how far from one to the next, cm. */
 const Band = z

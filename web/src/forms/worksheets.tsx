@@ -32,11 +32,13 @@ const GROUPS = [...new Set(calculations.map((each) => each.group))].map((group) 
 interface WorksheetsProps {
   readonly units: readonly Unit[]
   readonly opened: OpenedSheet | null
+  /** Another that was asked for while one is open. */
+  readonly waiting: string | null
   readonly onOpen: (opened: OpenedSheet | null) => void
 }
 
 /** Calculations kept with the trial: solutions, seed, water, calibration; each with its figures, and one of them open. */
-export function Worksheets({ units, opened, onOpen: setOpened }: WorksheetsProps) {
+export function Worksheets({ units, opened, waiting, onOpen: setOpened }: WorksheetsProps) {
   const { known: trial, site } = useOpenTrial()
   const { save } = useSaving()
   const { units: system } = usePerson()
@@ -79,6 +81,11 @@ export function Worksheets({ units, opened, onOpen: setOpened }: WorksheetsProps
       {failed && (
         <p className="caution small" role="alert">
           Not kept: {failed}
+        </p>
+      )}
+      {opened && waiting !== null && (
+        <p className="caution small" role="alert" ref={(line) => void line?.scrollIntoView({ block: 'center' })}>
+          Keep this worksheet or leave it first; then begin “{waiting}”.
         </p>
       )}
       {opened ? (

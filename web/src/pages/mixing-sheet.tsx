@@ -19,7 +19,7 @@ import { Link, useParams, useSearchParams } from 'react-router'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useRemaining } from '../data/remaining.ts'
-import { PrintPage } from './print-page.tsx'
+import { Cautions, PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 
 export function MixingSheetPage() {
@@ -196,18 +196,12 @@ function Sheet({ open: { known: trial, site, layout }, asked }: { open: OpenTria
         </p>
       )}
       {factor && differsAlsoIn.length > 0 && <p className="caution small">{differsInWords(factor.name.toLowerCase(), differsAlsoIn)}</p>}
-      <div className={classes.cautions}>
-        {[
-          ...new Set([
-            ...applicationCautions([product]),
-            ...own.flatMap((row) => [...doseCautions(row, trial.amounts.spreadable), ...handlingCautions(row)]),
-          ]),
-        ].map((text) => (
-          <p key={text} className="caution small">
-            {text}
-          </p>
-        ))}
-      </div>
+      <Cautions
+        texts={[
+          ...applicationCautions([product]),
+          ...own.flatMap((row) => [...doseCautions(row, trial.amounts.spreadable), ...handlingCautions(row)]),
+        ]}
+      />
     </>
   )
 }

@@ -27,6 +27,19 @@ export function chosenPaper(papers: readonly Paper[] = ['A4', 'letter']): Paper 
   return papers.find((each) => each === kept) ?? papers[0]!
 }
 
+/** What to mind, each once, in columns. */
+export function Cautions({ texts }: { texts: readonly string[] }) {
+  return (
+    <div className={classes.cautions}>
+      {[...new Set(texts)].map((text) => (
+        <p key={text} className="caution small">
+          {text}
+        </p>
+      ))}
+    </div>
+  )
+}
+
 /** A page made for paper, without the tools of the screen. */
 export function PrintPage({ name, back, error, children, papers = ['A4', 'letter'], bare, landscape = false, onPaper }: PrintPageProps) {
   const [chosen, setChosen] = useState<Paper>(() => chosenPaper(papers))

@@ -21,7 +21,7 @@ import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
 import { useRemaining } from '../data/remaining.ts'
 import { useSelection } from '../data/selection.ts'
-import { PrintPage } from './print-page.tsx'
+import { Cautions, PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 
 export function WaterPlanPage() {
@@ -183,20 +183,14 @@ function WaterSheet({ open: { known: trial, site, layout } }: { open: OpenTrial 
         </p>
       ))}
       <h2>Before the water runs</h2>
-      <div className={classes.cautions}>
-        {[
-          ...new Set([
-            ...calculationCautions(calculationOf('irrigation')!),
-            ...applicationCautions(own.map((row) => row.product)),
-            ...own.flatMap((row) => handlingCautions(row)),
-            'Dry treatments first: a valve left open on one of them ends its comparison. Read the meter before and after each.',
-          ]),
-        ].map((text) => (
-          <p key={text} className="caution small">
-            {text}
-          </p>
-        ))}
-      </div>
+      <Cautions
+        texts={[
+          ...calculationCautions(calculationOf('irrigation')!),
+          ...applicationCautions(own.map((row) => row.product)),
+          ...own.flatMap((row) => handlingCautions(row)),
+          'Dry treatments first: a valve left open on one of them ends its comparison. Read the meter before and after each.',
+        ]}
+      />
     </>
   )
 }

@@ -4,7 +4,7 @@ import { dayInWords, type Site, type Trial, type Unit, type Worksheet } from '@c
 import { useParams, useSearchParams } from 'react-router'
 import { useLoadTrial, type OpenTrial } from '../data/open-trial.ts'
 import { usePerson } from '../data/queries.ts'
-import { PrintPage } from './print-page.tsx'
+import { Cautions, PrintPage } from './print-page.tsx'
 import classes from './print-page.module.css'
 
 export function WorksheetPage() {
@@ -80,13 +80,7 @@ function Printed({ open: { known: trial, layouts }, sheetKey }: { open: OpenTria
         </>
       )}
       <h2>Before anyone begins</h2>
-      <div className={classes.cautions}>
-        {[...reckoned.doubts, ...calculationCautions(calculation)].map((text) => (
-          <p key={text} className="caution small">
-            {text}
-          </p>
-        ))}
-      </div>
+      <Cautions texts={[...reckoned.doubts, ...calculationCautions(calculation)]} />
     </>
   )
 }

@@ -67,7 +67,13 @@ function Amounts() {
   const placed = useMemo(() => layout?.units ?? outline(trial, site.key), [layout, site.key, trial])
   const [form, setForm] = useState<Dose | 'new' | null>(null)
   const [sheet, setSheet] = useState<{ readonly site: string; readonly opened: OpenedSheet } | null>(null)
-  const openSheet = (opened: OpenedSheet | null): void => setSheet(opened && { site: site.key, opened })
+  const [waiting, setWaiting] = useState<string | null>(null)
+  const openSheet = (opened: OpenedSheet | null): void => {
+    // What is typed in one that is open would be lost by another.
+    if (opened && sheet?.site === site.key) return setWaiting(opened.title)
+    setWaiting(null)
+    setSheet(opened && { site: site.key, opened })
+  }
   const begin = ({ calculation, title, given, pass }: PassWorksheet): void => openSheet(newSheet(calculation, title, given, system, pass))
   const { treatments, amounts } = trial
   const { rows, problems } = useMemo(() => doseAmounts(treatments, amounts, site, placed, left), [treatments, amounts, site, placed, left])
@@ -181,7 +187,13 @@ function Amounts() {
       <FurtherProducts />
       <TotalsTable trial={trial} site={site} />
       <PassList trial={trial} site={site} rows={rows} units={placed} left={left} laid={layout !== null} onBegin={begin} onReason={reason} />
-      <Worksheets key={site.key} units={placed} opened={sheet?.site === site.key ? sheet.opened : null} onOpen={openSheet} />
+      <Worksheets
+        key={site.key}
+        units={placed}
+        opened={sheet?.site === site.key ? sheet.opened : null}
+        waiting={waiting}
+        onOpen={openSheet}
+      />
       <section className="section" aria-labelledby="cautions">
         <h2 className="section-title" id="cautions">
           Before anyone measures out or applies
