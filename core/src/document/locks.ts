@@ -121,7 +121,7 @@ export function lockInWords({ code, name }: LockedChange): string {
     'trait removed': `the trait ${name}, which has readings`,
     'trait changed': `what the readings of ${name} were taken as`,
     'visit removed': `the visit ${name}, which has readings`,
-    'went out': `what ${name} was put on as, of which is on record what went out`,
+    'went out': `how ${name} was put on, of which something has gone out already`,
     'visit moved': `that ${name} was read before plots were halved, or after`,
   }
   return words[code]
