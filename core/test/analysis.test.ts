@@ -191,7 +191,7 @@ describe('the model follows from the structure', () => {
   })
 
   it('split plots at several sites keep the sites apart from the error', () => {
-    const chance = chanceFrom(5)
+    const chance = chanceFrom(5, 1)
     const units = [unitOf('site', 'east'), unitOf('site', 'west')]
     const values = new Map<string, number>()
     for (const site of ['east', 'west'])
@@ -743,7 +743,7 @@ describe('what can be said', () => {
 
   it('cautions name few degrees of freedom, missing plots, uneven spread and a trend in the ground', () => {
     const kinds = (of: Parameters<typeof analyse>[0]) => analyse(of).cautions.map((each) => each.kind)
-    const chance = chanceFrom(9)
+    const chance = chanceFrom(9, 1)
     const noise = () => chance.below(1000) / 1000
     const small = blocksOf(['a', 'b', 'c'], 3, noise)
     small.values.delete('101')

@@ -159,7 +159,7 @@ describe('the order from site to site', () => {
     const draft = trialWith(2, 4)
     const sites = gains.map((_, i) => ({ ...draft.sites[0]!, key: `site-${i + 1}`, name: `Site ${i + 1}` }))
     const trial: Trial = { ...asTrial({ ...draft, sites }), prices: { ...prices, percentPerPoint: null }, amounts: { supply, common: [] } }
-    const [ids, chance] = [countingIds(), chanceFrom(8)]
+    const [ids, chance] = [countingIds(), chanceFrom(8, 1)]
     const layouts = trial.sites.map((site) => layOut(trial, site.key, 2, ids))
     const records = layouts.flatMap((layout, s) =>
       layout.units

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { analyseTrait } from '../src/analysis/index.ts'
-import { chanceFrom, designOf, designs, uneven } from '../src/design/index.ts'
+import { chanceFrom, designOf, designs, DRAW, uneven } from '../src/design/index.ts'
 import { checkTrial } from '../src/document/index.ts'
 import { packTrial, unpackTrial } from '../src/exchange/index.ts'
 import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew, stakesOf } from '../src/ground/index.ts'
@@ -98,9 +98,10 @@ describe.each(designs.map((design) => [design.key, design] as const))('every des
 })
 
 describe('what each design promises', () => {
-  it('makes the golden plans of a seed, now and always', () => {
+  it('makes the golden plans of a seed by the first draw, now and always', () => {
     const told = (draft: TrialDraft) => {
-      const layout = laid(draft, 41)
+      const layout = layOut(draft, draft.sites[0]!.key, 41, countingIds(), null, null, 1)
+      expect(layout.structure.draw).toBeUndefined()
       const index = new Map(layout.units.map((unit) => [unit.id, unit]))
       return treated(layout)
         .map((plot) => `${plot.code}:${Object.values(marksOn(plot, index, 'planned')).join('+')}`)
@@ -121,13 +122,11 @@ describe('what each design promises', () => {
     )
   })
 
-  it('makes the golden plans of the other designs, searched ones too', () => {
-    const others = designs.filter(
-      ({ key }) => !['randomised-block', 'completely-randomised', 'latin-square', 'split-plot', 'strip-plot'].includes(key),
-    )
-    const plans = others.map(({ key }) => {
+  const goldenPlans = (keys: readonly string[], draw: number): Record<string, string> => {
+    const plans = keys.map((key) => {
       const draft = trialFor(key, 2)
-      const layout = laid(draft, 41)
+      const layout = layOut(draft, 'site-1', 41, countingIds(), null, null, draw)
+      expect(layout.structure.draw).toBe(draw === 1 || layout.structure.seed === null ? undefined : draw)
       const index = new Map(layout.units.map((unit) => [unit.id, unit]))
       return [
         key,
@@ -136,7 +135,42 @@ describe('what each design promises', () => {
           .join(' '),
       ]
     })
-    expect(Object.fromEntries(plans)).toMatchInlineSnapshot(`
+    return Object.fromEntries(plans) as Record<string, string>
+  }
+
+  it('makes the golden plans of every design by the newest draw, now and always', () => {
+    expect(
+      goldenPlans(
+        designs.map((each) => each.key),
+        DRAW,
+      ),
+    ).toMatchInlineSnapshot(`
+      {
+        "alpha-lattice": "l0 l3 l1 l2 l2 l0 l1 l3",
+        "augmented": "l6 l1 l4 l3 l0 l7 l5 l1 l2 l0 l8",
+        "check-strips": "l0 l1 l3 l0 l2 l0 l0 l1 l2 l0 l3 l0",
+        "completely-randomised": "l2 l3 l3 l0 l0 l2 l1 l1",
+        "confounded": "a+a+a a+b+b b+a+b b+b+a a+b+a b+a+a b+b+b a+a+b b+b+a a+b+b a+a+a b+a+b a+b+a a+a+b b+b+b b+a+a",
+        "incomplete-blocks": "l2 l0 l2 l1 l3 l0 l3 l1",
+        "incomplete-latin-square": "l2 l5 l6 l0 l1 l4 l3 l4 l2 l0 l5 l3 l1 l6 l3 l6 l1 l4 l5 l2 l0",
+        "latin-square": "l3 l0 l2 l1 l2 l3 l1 l0 l0 l1 l3 l2 l1 l2 l0 l3 l1 l0 l3 l2 l0 l1 l2 l3 l3 l2 l0 l1 l2 l3 l1 l0",
+        "paired-strips": "l0 l1 l0 l1",
+        "partially-replicated": "l2 l6 l11 l0 l3 l4 l1 l10 l0 l3 l7 l1 l2 l5 l8 l9",
+        "randomised-block": "l3 l2 l0 l1 l3 l0 l2 l1",
+        "row-column": "l10 l4 l9 l5 l11 l6 l3 l2 l8 l1 l0 l7 l9 l5 l6 l8 l11 l1 l0 l2 l7 l3 l10 l4",
+        "split-plot": "b+dry a+dry a+wet b+wet b+mid a+mid a+mid b+mid b+wet a+wet b+dry a+dry",
+        "split-split-plot": "b+a+a a+a+a a+b+a b+b+a b+b+b a+b+b b+a+b a+a+b b+b+a a+b+a a+a+a b+a+a b+b+b a+b+b b+a+b a+a+b",
+        "strip-plot": "dry+b dry+a wet+b wet+a mid+b mid+a mid+b mid+a dry+b dry+a wet+b wet+a",
+        "systematic": "l0 l1 l2 l3 l0 l1 l2 l3",
+      }
+    `)
+  })
+
+  it('makes the golden plans of the other designs by the first draw, searched ones too', () => {
+    const others = designs
+      .map((each) => each.key)
+      .filter((key) => !['randomised-block', 'completely-randomised', 'latin-square', 'split-plot', 'strip-plot'].includes(key))
+    expect(goldenPlans(others, 1)).toMatchInlineSnapshot(`
       {
         "alpha-lattice": "l0 l1 l2 l3 l1 l2 l0 l3",
         "augmented": "l5 l6 l1 l0 l7 l3 l0 l4 l2 l1 l8",

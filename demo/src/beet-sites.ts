@@ -5,7 +5,7 @@ import { traitSets, traitsOf } from '@canter/core/numbers'
 import { bareSite, marksOn, type Layout, type Site, type TrialDraft, type Unit } from '@canter/core/trial'
 import { asTrial, history } from './contents.ts'
 import { Diary } from './diary.ts'
-import { normal, seededIds } from './ids.ts'
+import { FIRST_DRAW, normal, seededIds } from './ids.ts'
 import { crossed, kinds, rateLadder } from './levels.ts'
 import { CREW, GRADER } from './people.ts'
 import { factsOf } from './site-facts.ts'
@@ -171,7 +171,7 @@ export function beetAtSites(): TrialContents {
   const layouts = trial.sites.map((site, s): Layout => {
     const place = s % PLACES.length
     const faults = FAULTS[site.key] ?? {}
-    const dealt = layOut(trial, site.key, 71 + s, next)
+    const dealt = layOut(trial, site.key, 71 + s, next, null, null, FIRST_DRAW)
     const layout = withFaults(dealt, faults)
     diary.goTo(`${site.season}-04-0${2 + place}T07:30:00Z`)
     diary.planted(layout, `${site.season}-04-0${2 + place}`, place === 1 ? 'Drilled into a dry seedbed.' : 'Drilled in good order.')

@@ -4,7 +4,7 @@ import { traitSets, traitsOf } from '@canter/core/numbers'
 import { marksOn, type Site } from '@canter/core/trial'
 import { asTrial, history } from './contents.ts'
 import { Diary } from './diary.ts'
-import { normal, seededIds } from './ids.ts'
+import { FIRST_DRAW, normal, seededIds } from './ids.ts'
 import { crossed, kinds } from './levels.ts'
 import { draftWith, site } from './others.ts'
 import { CREW } from './people.ts'
@@ -77,7 +77,7 @@ export function carrots(): TrialContents {
     },
   )
   const trial = asTrial(draft, next(), '2026-01-20T09:00:00.000Z')
-  const layouts = trial.sites.map((each, i) => layOut(trial, each.key, 51 + i, next))
+  const layouts = trial.sites.map((each, i) => layOut(trial, each.key, 51 + i, next, null, null, FIRST_DRAW))
   const diary = new Diary(next, CREW.id, '2026-04-14T08:00:00Z', 'harvest')
   layouts.forEach((layout, i) => diary.planted(layout, i === 0 ? '2026-04-14' : '2026-04-16', 'Precision drilled, 1.6 million seeds/ha.'))
   const [weight, stand] = trial.traits.observed

@@ -5,7 +5,7 @@ import { crossFactors, treatmentsOf, type Factor, type Trait } from '@canter/cor
 import { plotsOf } from './beet-sites.ts'
 import { asTrial, history } from './contents.ts'
 import { Diary } from './diary.ts'
-import { normal, seededIds } from './ids.ts'
+import { FIRST_DRAW, normal, seededIds } from './ids.ts'
 import { draftWith, site } from './others.ts'
 import { CREW } from './people.ts'
 
@@ -94,7 +94,7 @@ export function hornbeam(): TrialContents {
     },
   )
   const trial = asTrial(draft, next(), '2024-12-02T09:00:00.000Z')
-  const layout = layOut(trial, 'tern-lane', 91, next)
+  const layout = layOut(trial, 'tern-lane', 91, next, null, null, FIRST_DRAW)
   const diary = new Diary(next, CREW.id, '2025-04-07T08:00:00Z', 'first-autumn')
   diary.planted(layout, '2025-04-07', 'Last lot planted; each lot went in on the day it left the store.')
   const [count, height, vigour] = trial.traits.observed

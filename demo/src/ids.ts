@@ -2,7 +2,7 @@ import { chanceFrom, type Chance } from '@canter/core/design'
 
 /** UUIDs of version 7 from a seed and a running time, so that the demonstration is the same on every machine. */
 export function seededIds(seed: number, start: string): { next: () => string; chance: Chance } {
-  const chance = chanceFrom(seed)
+  const chance = chanceFrom(seed, FIRST_DRAW)
   let milliseconds = Date.parse(start)
   const hex = (digits: number): string => Array.from({ length: digits }, () => chance.below(16).toString(16)).join('')
   return {
@@ -23,3 +23,6 @@ export function normal(chance: Chance): number {
     if (s > 0 && s < 1) return u * Math.sqrt((-2 * Math.log(s)) / s)
   }
 }
+
+/** The draw the plans of the demonstration were made by: they stand as they were laid out. */
+export const FIRST_DRAW = 1

@@ -6,7 +6,7 @@ import { crossFactors, treatmentOn, treatmentsOf, type Trait, type Treatment, ty
 import { plotsOf } from './beet-sites.ts'
 import { asTrial, history } from './contents.ts'
 import { Diary } from './diary.ts'
-import { normal, seededIds } from './ids.ts'
+import { FIRST_DRAW, normal, seededIds } from './ids.ts'
 import { kinds, rateLadder } from './levels.ts'
 import { draftWith, site } from './others.ts'
 import { CREW } from './people.ts'
@@ -143,7 +143,7 @@ const draft: TrialDraft = draftWith(
 export function leek(): TrialContents {
   const { next, chance } = seededIds(20272, '2026-03-02T09:00:00Z')
   const trial = asTrial(draft, next(), '2026-02-02T09:00:00.000Z')
-  const layouts = trial.sites.map((each, s) => layOut(trial, each.key, 81 + s, next))
+  const layouts = trial.sites.map((each, s) => layOut(trial, each.key, 81 + s, next, null, null, FIRST_DRAW))
   const diary = new Diary(next, CREW.id, '2026-04-20T08:00:00Z', 'harvest')
   const trait = (key: string) => trial.traits.observed.find((each) => each.key === key)!
   layouts.forEach((layout, s) => {

@@ -4,7 +4,7 @@ import { newTrialDraft, traitSets, traitsOf, type TraitSet } from '@canter/core/
 import { bareSite, type Ground, type Site, type TrialDraft } from '@canter/core/trial'
 import { asTrial } from './contents.ts'
 import { Diary } from './diary.ts'
-import { normal, seededIds } from './ids.ts'
+import { FIRST_DRAW, normal, seededIds } from './ids.ts'
 import { crossed, kinds } from './levels.ts'
 import { CREW } from './people.ts'
 import { factsOf } from './site-facts.ts'
@@ -61,7 +61,7 @@ export function oats(): TrialContents {
     },
   )
   const trial = asTrial(draft, next(), '2026-02-02T09:00:00.000Z')
-  const layout = layOut(trial, 'hazel-bank', 19, next)
+  const layout = layOut(trial, 'hazel-bank', 19, next, null, null, FIRST_DRAW)
   const diary = new Diary(next, CREW.id, '2026-03-24T08:00:00Z', 'harvest')
   diary.planted(layout, '2026-03-24', 'Drilled at 350 seeds/m².')
   diary.goTo('2026-08-12T12:00:00Z')
@@ -119,7 +119,7 @@ export function mulch(): TrialContents {
     },
   )
   const trial = asTrial(draft, next(), '2025-12-10T09:00:00.000Z')
-  const layout = layOut(trial, 'tern-lane', 3, next)
+  const layout = layOut(trial, 'tern-lane', 3, next, null, null, FIRST_DRAW)
   const diary = new Diary(next, CREW.id, '2026-02-20T08:00:00Z', 'autumn')
   diary.planted(layout, '2026-02-20', 'Bare-root whips, 40 cm apart.')
   diary.goTo('2026-10-20T10:00:00Z')

@@ -4,7 +4,7 @@ import { traitSets, traitsOf } from '@canter/core/numbers'
 import { marksOn, type Factor } from '@canter/core/trial'
 import { asTrial, history } from './contents.ts'
 import { Diary } from './diary.ts'
-import { normal, seededIds } from './ids.ts'
+import { FIRST_DRAW, normal, seededIds } from './ids.ts'
 import { crossed, kinds } from './levels.ts'
 import { draftWith, site } from './others.ts'
 import { CREW, GRADER } from './people.ts'
@@ -103,7 +103,7 @@ export function pelargonium(): TrialContents {
     },
   )
   const trial = asTrial(draft, next(), '2026-01-28T09:00:00.000Z')
-  const layout = layOut(trial, 'tern-lane', 61, next)
+  const layout = layOut(trial, 'tern-lane', 61, next, null, null, FIRST_DRAW)
   const diary = new Diary(next, CREW.id, '2026-02-23T08:00:00Z', 'week-4')
   diary.planted(layout, '2026-02-23', 'Three rooted cuttings a pot.')
   const [shoots, height, quality] = trial.traits.observed

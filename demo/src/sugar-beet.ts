@@ -4,7 +4,7 @@ import { layOut } from '@canter/core/ground'
 import { traitSets, traitsOf } from '@canter/core/numbers'
 import { bareSite, type TrialDraft } from '@canter/core/trial'
 import { Diary } from './diary.ts'
-import { normal, seededIds } from './ids.ts'
+import { FIRST_DRAW, normal, seededIds } from './ids.ts'
 import { asTrial, history } from './contents.ts'
 import { crossed, rateLadder } from './levels.ts'
 import { CREW } from './people.ts'
@@ -96,7 +96,7 @@ function truth(rate: number): { clean: number; sugar: number } {
 export function sugarBeet(): TrialContents {
   const { next, chance } = seededIds(20261, '2026-03-20T09:00:00Z')
   const trial = asTrial(sugarBeetDraft, next(), '2026-01-14T10:00:00.000Z')
-  const layout = layOut(trial, 'hazel-bank', 41, next)
+  const layout = layOut(trial, 'hazel-bank', 41, next, null, null, FIRST_DRAW)
   const plots = layout.units.filter((unit) => unit.walk !== null).sort((a, b) => a.walk! - b.walk!)
   const trait = (key: string) => trial.traits.observed.find((each) => each.key === key)!
   const area = trial.sites[0]!.ground.harvestWidth * trial.sites[0]!.ground.harvestLength

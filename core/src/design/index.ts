@@ -53,7 +53,7 @@ export type {
 export { boundOfTwoReplicates, planEfficiency, type PlanEfficiency } from './efficiency.ts'
 export type { SearchWatch } from './exchange-search.ts'
 export { proposeDesign, type GroundAnswers, type Proposal } from './proposal.ts'
-export { asListed, chanceFrom, shuffled, type Chance } from './random.ts'
+export { asListed, chanceFrom, DRAW, shuffled, type Chance } from './random.ts'
 export { costOfDropping, mixedUp, type Mixed } from './told-apart.ts'
 export { drawLater, nearestHolder } from './later-draw.ts'
 export { withShown } from './shown.ts'

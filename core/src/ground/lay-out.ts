@@ -1,6 +1,7 @@
 import {
   asListed,
   chanceFrom,
+  DRAW,
   designOf,
   withShown,
   type Chance,
@@ -53,7 +54,7 @@ export function layoutFigures(trial: Planned, key: string): DesignFigures | null
 /**
  * Randomises a site from the seed and puts its units on the ground. Units that `before` has
  * under the same kind and code keep their ids: a plot is the same piece of ground whatever is
- * dealt out to it, and what was said of it stays with it.
+ * dealt out to it, and what was said of it stays with it. `draw`: by which draw, where it is not the newest.
  */
 export function layOut(
   trial: Planned,
@@ -62,8 +63,10 @@ export function layOut(
   newId: () => string,
   before: Layout | null = null,
   watch: SearchWatch | null = null,
+  draw: number = DRAW,
 ): Layout {
-  const laid = deal(trial, key, seed, chanceFrom(seed), newId, { watch })
+  const dealt = deal(trial, key, seed, chanceFrom(seed, draw), newId, { watch })
+  const laid = draw === 1 || dealt.structure.seed === null ? dealt : { ...dealt, structure: { ...dealt.structure, draw } }
   if (!before) return laid
   const nameOf = (unit: Unit): string => `${unit.kind} ${unit.code}`
   const known = new Map(before.units.map((unit) => [nameOf(unit), unit.id]))

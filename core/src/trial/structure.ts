@@ -51,10 +51,14 @@ export const Structure = z
         /** The kind of unit inside which levels were dealt out anew; null: over the whole site. */
         within: UnitKind.nullable(),
         how: Assignment,
+        /** The draw it was dealt out by, where it was drawn among units that stood already. */
+        draw: z.number().int().min(1).max(99).optional(),
       }),
     ),
     controls: z.array(z.object({ factor: key, level: key })),
     seed: z.number().int().nonnegative().nullable(),
+    /** Which draw made the plan from its seed (`design/random.ts`); absent: the first. */
+    draw: z.number().int().min(1).max(99).optional(),
     /** Units that were swapped by hand after the draw, and how their factors had been dealt out before. */
     swapped: z
       .array(z.object({ a: id, b: id, how: z.record(z.string(), Assignment) }))
