@@ -47,7 +47,8 @@ export function remlSparse(model: MixedModel, onStep?: (iteration: number, minus
     const step = stepFrom(at, free)
     let next = at
     for (let share = 1; share > 1e-10; share /= 2) {
-      const wanted = at.variances.map((variance, i) => variance + share * (step.get(i) ?? 0))
+      // What rests at the floor goes down with the residual: else it would look as if it had risen.
+      const wanted = at.variances.map((variance, i) => (i < k && !free.includes(i) ? 0 : variance + share * (step.get(i) ?? 0)))
       const residual = Math.max(wanted[k]!, at.variances[k]! / 10)
       const there = evaluate(wanted.map((each, i) => (i === k ? residual : Math.max(each, FLOOR * residual))))
       if (there.minusTwoLogLikelihood <= at.minusTwoLogLikelihood + 1e-12 * Math.abs(at.minusTwoLogLikelihood)) {
