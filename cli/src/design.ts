@@ -6,14 +6,16 @@ import { FileError, laidOutTable, readDesignRequest, requestedTrial } from '@can
 import { layOut, layoutFigures, layoutProblems } from '@canter/core/ground'
 import { newTrialDraft } from '@canter/core/numbers'
 import { counted, formatFixed } from '@canter/core/quantity'
+import { DRAW } from '@canter/core/trial'
 import { readText } from './table-arguments.ts'
 import { UsageError } from './usage-error.ts'
 
 /** `canter design --request … --table … --plan …` */
 export function designCommand(args: readonly string[]): string {
-  const { request: path, seed, table, plan, json } = parse(args)
+  const { request: path, seed, draw, table, plan, json } = parse(args)
   if (!path || !table || !plan) throw new UsageError('Name all three: --request request.json --table plots.csv --plan plan.json')
   const chosen = seedOf(seed)
+  const by = drawOf(draw, seed)
   const file = basename(path)
   const request = readDesignRequest(file, readText(path))
   const design = designOf(request.design)
@@ -32,7 +34,7 @@ export function designCommand(args: readonly string[]): string {
   if (problems.length > 0) throw new FileError(file, problems.join(' '))
   for (const each of [table, plan]) if (existsSync(each)) throw new UsageError(`${each} is there already: name another file, or move it.`)
   let n = 0
-  const layout = layOut(trial, key, chosen, () => `unit-${++n}`)
+  const layout = layOut(trial, key, chosen, () => `unit-${++n}`, null, null, by)
   const figures = layoutFigures(trial, key)!
   const efficiency = planEfficiency(layout, trial.treatments)
   const written = laidOutTable(layout, trial.treatments)
@@ -47,6 +49,7 @@ export function designCommand(args: readonly string[]): string {
     canterDesign: 1,
     design: design.key,
     seed: layout.structure.seed,
+    draw: layout.structure.seed === null ? null : by,
     units: figures.units,
     times: Object.fromEntries(trial.treatments.list.map((each, i) => [each.name, figures.times[i]])),
     errors: figures.errors.map(({ unit, df, factors }) => ({ unit, df, factors: factors.map((each) => nameOf(each)) })),
@@ -63,7 +66,7 @@ export function designCommand(args: readonly string[]): string {
     design.dealt,
     layout.structure.seed === null
       ? 'Nothing is left to chance, so there is no seed.'
-      : `Seed ${chosen}: the same seed makes the same plan again.`,
+      : `Seed ${chosen}${by === DRAW ? '' : ` by draw ${by}`}: the same seed makes the same plan again.`,
     ...figures.errors.map(({ unit, df }) => `${counted(df, 'degree')} of freedom to judge chance by, between ${unit}s.`),
     ...(efficiency && efficiency.average < 1 - 1e-9
       ? [
@@ -81,11 +84,20 @@ function parse(args: readonly string[]) {
   try {
     return parseArgs({
       args: [...args],
-      options: { request: string, seed: string, table: string, plan: string, json: { type: 'boolean' } },
+      options: { request: string, seed: string, draw: string, table: string, plan: string, json: { type: 'boolean' } },
     }).values
   } catch (error) {
     throw new UsageError(error instanceof Error ? error.message : String(error))
   }
+}
+
+/** The newest, or that of an older plan, whose seed is then known. */
+function drawOf(text: string | undefined, seed: string | undefined): number {
+  if (text === undefined) return DRAW
+  const draw = Number(text)
+  if (!Number.isInteger(draw) || draw < 1 || draw > DRAW) throw new UsageError(`--draw is a whole number from 1 to ${DRAW}.`)
+  if (seed === undefined) throw new UsageError('--draw makes an older plan again: give its --seed too.')
+  return draw
 }
 
 /** As given, else drawn. */

@@ -88,7 +88,7 @@ const HELP = `canter: trials from files
                     {"power": 0.33}
 
   canter design --request request.json --table plots.csv --plan plan.json
-                [--seed N] [--json]
+                [--seed N [--draw N]] [--json]
       Lay plots out by a design (docs/design-request.md). The table has
       a row a plot; with a column of what was measured it goes, with
       the plan, into canter analyse. Designs:

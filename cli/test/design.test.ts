@@ -83,6 +83,21 @@ describe('canter design', () => {
     expect(readFileSync(join(folder, 'plots.csv'), 'utf8')).toBe(first)
   })
 
+  it('makes a plan of an older version again by its draw, and keeps in the plan file by which it was made', () => {
+    const request = examples.find((each) => each.design === 'randomised-block')!
+    const drawn = (...more: string[]): [string, { structure: { draw?: number } }] => {
+      run(request, more)
+      const made = [readFileSync(join(folder, 'plots.csv'), 'utf8'), JSON.parse(readFileSync(join(folder, 'plan.json'), 'utf8'))]
+      for (const file of ['plots.csv', 'plan.json']) rmSync(join(folder, file))
+      return made as [string, { structure: { draw?: number } }]
+    }
+    const [[newest, plan], [older, olderPlan]] = [drawn(), drawn('--draw', '1')]
+    expect([plan.structure.draw, olderPlan.structure.draw]).toEqual([2, undefined])
+    expect(older).not.toBe(newest)
+    expect(drawn('--draw', '2')[0]).toBe(newest)
+    expect(() => run(request, ['--draw', '3'])).toThrow(/from 1 to 2/)
+  })
+
   it.each([
     ['{', /not JSON/],
     [{ canterDesign: 2 }, /canterDesign.*must be 1/],

@@ -1,12 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { analyseTrait } from '../src/analysis/index.ts'
-import { chanceFrom, designOf, designs, DRAW, uneven } from '../src/design/index.ts'
+import { chanceFrom, designOf, designs, uneven } from '../src/design/index.ts'
 import { checkTrial } from '../src/document/index.ts'
 import { packTrial, unpackTrial } from '../src/exchange/index.ts'
 import { extentOf, layOut, layoutFigures, layoutProblems, outline, placedAnew, stakesOf } from '../src/ground/index.ts'
 import { TrialBook } from '../src/numbers/index.ts'
-import { isInside, marksOn, treatmentOn, treatmentsOf, type Layout, type TrialDraft } from '../src/trial/index.ts'
+import { DRAW, isInside, marksOn, treatmentOn, treatmentsOf, type Layout, type TrialDraft } from '../src/trial/index.ts'
 import { asTrial, countingIds, designed, kindsOf, ladder, PERSON, readingOf, trialFor, trialWith, twoFactors } from './build.ts'
 
 const treated = (layout: Layout) => layout.units.filter((unit) => unit.kind === 'plot' || unit.kind === 'pot')

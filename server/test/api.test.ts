@@ -81,18 +81,36 @@ describe('trials', () => {
     expect(again.layouts[0]!.units.map((unit) => unit.id)).toEqual(file.layouts[0]!.units.map((unit) => unit.id))
     const turned = (await call('POST', `${path}/events/${again.events.at(-1)!.id}/undo`, {})).body as TrialFile
     expect(turned.layouts).toEqual(file.layouts)
+    // A plan of an older version is made again by its draw; that draw is then gone from the plan only by another.
+    expect(await call('POST', `${path}/sites/hazel-bank/layout`, { version: turned.trial.version, seed: 42, draw: 9 })).toMatchObject({
+      status: 422,
+    })
+    const older = (await call('POST', `${path}/sites/hazel-bank/layout`, { version: turned.trial.version, seed: 42, draw: 1 }))
+      .body as TrialFile
+    expect(older.layouts[0]!.structure).toMatchObject({ seed: 42 })
+    expect(older.layouts[0]!.structure.draw).toBeUndefined()
+    expect(older.events.at(-1)!.what).toMatch(/from seed 42 by draw 1/)
+    const newest = (await call('POST', `${path}/sites/hazel-bank/layout`, { version: older.trial.version, seed: 42 })).body as TrialFile
+    expect(newest.layouts).toEqual(again.layouts)
+    expect(newest.layouts[0]!.units).not.toEqual(older.layouts[0]!.units)
+    await call('POST', `${path}/events/${newest.events.at(-1)!.id}/undo`, {})
+    const back = (await call('POST', `${path}/events/${older.events.at(-1)!.id}/undo`, {})).body as TrialFile
+    expect(back.layouts).toEqual(file.layouts)
     // Two plots of a block swapped on paper: it is no longer a draw; turned back, it is.
     const [one, mate] = turned.layouts[0]!.units.filter((unit) => unit.kind === 'plot')
-    const byHand = (await call('POST', `${path}/units/${one!.id}/swap`, { version: 4, with: mate!.id, reason: 'Gate' })).body as TrialFile
+    const byHand = (await call('POST', `${path}/units/${one!.id}/swap`, { version: back.trial.version, with: mate!.id, reason: 'Gate' }))
+      .body as TrialFile
     expect(byHand.layouts[0]!.structure.factors[0]!.how).toBe('not randomised')
     const now = (await call('POST', `${path}/events/${byHand.events.at(-1)!.id}/undo`, {})).body as TrialFile
     expect(now.layouts).toEqual(file.layouts)
     expect((await call('POST', `${path}/records`, { records: [planted()] })).status).toBe(200)
-    expect((await call('POST', `${path}/units/${one!.id}/swap`, { version: 6, with: mate!.id, reason: 'Gate' })).body).toMatchObject({
+    expect(
+      (await call('POST', `${path}/units/${one!.id}/swap`, { version: now.trial.version, with: mate!.id, reason: 'Gate' })).body,
+    ).toMatchObject({
       status: 409,
       title: 'Locked',
     })
-    expect((await call('POST', `${path}/sites/hazel-bank/layout`, { version: 6, seed: 43 })).body).toMatchObject({
+    expect((await call('POST', `${path}/sites/hazel-bank/layout`, { version: now.trial.version, seed: 43 })).body).toMatchObject({
       status: 409,
       title: 'Locked',
     })
@@ -109,7 +127,7 @@ describe('trials', () => {
 
     const plot = changed.layouts[0]!.units.find((unit) => unit.walk === 1)!
     const other = plot.planned['nitrogen'] === 'r0' ? 'r40' : 'r0'
-    const swap = { version: 7, received: { nitrogen: other }, change: 'misapplied', reason: 'Bag mixed up' }
+    const swap = { version: changed.trial.version, received: { nitrogen: other }, change: 'misapplied', reason: 'Bag mixed up' }
     const swapped = (await call('POST', `${path}/units/${plot.id}/treatment`, swap)).body as TrialFile
     expect(swapped.layouts[0]!.units.find((unit) => unit.id === plot.id)).toMatchObject({
       planned: plot.planned,
@@ -117,9 +135,15 @@ describe('trials', () => {
       changes: { nitrogen: 'misapplied' },
     })
     expect(swapped.events.at(-1)).toMatchObject({ kind: 'treatment changed', reason: 'Bag mixed up' })
-    expect((await call('POST', `${path}/units/${plot.id}/treatment`, { ...swap, version: 8, received: { nitrogen: 'gold' } })).status).toBe(
-      422,
-    )
+    expect(
+      (
+        await call('POST', `${path}/units/${plot.id}/treatment`, {
+          ...swap,
+          version: swapped.trial.version,
+          received: { nitrogen: 'gold' },
+        })
+      ).status,
+    ).toBe(422)
   })
 
   it('a draw among what stands is made once, from today on, kept as it was made, and turned back whole', async () => {

@@ -1,5 +1,6 @@
 import { uniformInt } from 'pure-rand/distribution/uniformInt'
 import { xoroshiro128plus, xoroshiro128plusFromState } from 'pure-rand/generator/xoroshiro128plus'
+import { DRAW } from '../trial/index.ts'
 
 /** A source of chance that a plan can be made again from. */
 export interface Chance {
@@ -8,17 +9,16 @@ export interface Chance {
 }
 
 /**
- * How a plan is drawn from its seed, as a running number that the plan keeps. Changing a draw would
- * change every plan made by it, so golden plans in the tests hold each.
+ * Chance from a seed, a whole number from 0, by the newest draw or the one a plan was made by. The plan keeps
+ * its draw: changing one would change every plan ever made by it, so golden plans in the tests hold each.
  *
  * 1: xoroshiro128+ begun at the seed itself. Its first numbers hardly depend on the seed, so that two
  *    things were put in the same order in blocks 1 and 2 whatever the seed: kept only to make old plans again.
  * 2: xoroshiro128+ (D. Blackman and S. Vigna, ACM Trans. Math. Softw. 47, 2021) with all of its state
  *    filled from the seed by a mixing function, as its authors ask.
+ *
+ * Throws RangeError for a draw that is not known.
  */
-export const DRAW = 2
-
-/** Chance from a seed, a whole number from 0, by the newest draw or the one a plan was made by. Throws RangeError for a draw that is not known. */
 export function chanceFrom(seed: number, draw: number = DRAW): Chance {
   if (draw !== 1 && draw !== 2) throw new RangeError(`There is no draw ${draw}: this version knows 1 to ${DRAW}.`)
   const generator = draw === 1 ? xoroshiro128plus(seed) : xoroshiro128plusFromState(mixedState(seed))

@@ -2,6 +2,7 @@ import { plural } from '../quantity/index.ts'
 import { chanceFrom, drawLater, nearestHolder } from '../design/index.ts'
 import {
   dayInWords,
+  DRAW,
   HALF,
   layoutWithoutDraw,
   OUTSIDE,
@@ -269,7 +270,7 @@ function marked(
     return { ...unit, planned: marks(unit.planned), received: marks(unit.received) }
   })
   if (!dealt) return { ...layout, units }
-  const applied = { factor: factor.key, appliedTo: kind, ...dealt }
+  const applied = { factor: factor.key, appliedTo: kind, ...dealt, ...(dealt.how === 'randomised' ? { draw: DRAW } : {}) }
   return { ...layout, units, structure: { ...layout.structure, factors: [...layout.structure.factors, applied] } }
 }
 

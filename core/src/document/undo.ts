@@ -65,7 +65,7 @@ function restore({ trial, layouts }: Document, given: Readonly<Record<string, La
 function undoLayouts({ trial, layouts }: Document, section: string | null, before: Delta, after: Delta): Change {
   for (const [key, was] of Object.entries(after.layouts ?? {})) {
     const is = layouts.find((layout) => layout.siteKey === key)
-    if (is?.structure.seed !== was?.structure.seed)
+    if (is?.structure.seed !== was?.structure.seed || is?.structure.draw !== was?.structure.draw)
       throw refused(`${siteOf(trial, key).name} was laid out anew since. It stays as it is now.`)
   }
   const next = { ...trial, version: trial.version + 1 }

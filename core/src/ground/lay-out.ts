@@ -1,7 +1,6 @@
 import {
   asListed,
   chanceFrom,
-  DRAW,
   designOf,
   withShown,
   type Chance,
@@ -10,6 +9,7 @@ import {
   type SearchWatch,
 } from '../design/index.ts'
 import {
+  DRAW,
   shownOf,
   treatmentsAt,
   treatmentsDealt,

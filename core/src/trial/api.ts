@@ -4,6 +4,7 @@ import { Progress } from './progress.ts'
 import { StoredRecord } from './record-kind/index.ts'
 import { ShelfItem, ShelfItemDraft, ShelfPatch } from './shelf.ts'
 import { Span } from './span.ts'
+import { DRAW } from './structure.ts'
 import { day, id, key, line, words } from './text.ts'
 import { Trial, TrialDraft, TrialFile } from './trial.ts'
 
@@ -28,7 +29,13 @@ export const VersionedRequest = z.object({ version, reason }).meta({ id: 'Versio
 export type VersionedRequest = z.infer<typeof VersionedRequest>
 
 export const LayoutRequest = z
-  .object({ version, seed: z.number().int().min(0).max(2147483647, 'A seed is at most 2147483647.'), reason })
+  .object({
+    version,
+    seed: z.number().int().min(0).max(2147483647, 'A seed is at most 2147483647.'),
+    /** The draw of an older plan that is to be made again; absent: the newest. */
+    draw: z.number().int().min(1).max(DRAW, `Draws are numbered from 1 to ${DRAW}.`).optional(),
+    reason,
+  })
   .meta({ id: 'LayoutRequest' })
 export type LayoutRequest = z.infer<typeof LayoutRequest>
 

@@ -54,7 +54,7 @@ export {
   type Round,
 } from './ground.ts'
 export { bareSite, DesignChoice, Site, type SiteFacts } from './site.ts'
-export { Layout, Structure, Unit, UnitKind } from './structure.ts'
+export { DRAW, Layout, Structure, Unit, UnitKind } from './structure.ts'
 export {
   Fate,
   FieldRecord,

@@ -23,6 +23,11 @@ export const UnitKind = z.enum([
 ])
 export type UnitKind = z.infer<typeof UnitKind>
 
+/** The newest way in which a plan is drawn from its seed: `design/random.ts` tells what each is. */
+export const DRAW = 2
+
+const Draw = z.number().int().min(1).max(DRAW, 'It was randomised by a newer version of Canter: update Canter to open it.')
+
 const Assignment = z.enum(['randomised', 'constrained', 'systematic', 'not randomised'])
 
 /**
@@ -52,13 +57,13 @@ export const Structure = z
         within: UnitKind.nullable(),
         how: Assignment,
         /** The draw it was dealt out by, where it was drawn among units that stood already. */
-        draw: z.number().int().min(1).max(99).optional(),
+        draw: Draw.optional(),
       }),
     ),
     controls: z.array(z.object({ factor: key, level: key })),
     seed: z.number().int().nonnegative().nullable(),
     /** Which draw made the plan from its seed (`design/random.ts`); absent: the first. */
-    draw: z.number().int().min(1).max(99).optional(),
+    draw: Draw.optional(),
     /** Units that were swapped by hand after the draw, and how their factors had been dealt out before. */
     swapped: z
       .array(z.object({ a: id, b: id, how: z.record(z.string(), Assignment) }))

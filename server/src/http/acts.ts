@@ -19,7 +19,7 @@ import {
 import type { SearchWatch } from '@canter/core/design'
 import { layOut, layOutAgain, layoutProblems } from '@canter/core/ground'
 import type { LayoutRequest, SectionEdit, Swap, Trial, TrialFile, TreatmentChange } from '@canter/core/trial'
-import { halvedSince, type ExtraUnit, type LaterDraw } from '@canter/core/trial'
+import { DRAW, halvedSince, type ExtraUnit, type LaterDraw } from '@canter/core/trial'
 import { v7 as uuidv7 } from 'uuid'
 import type { Recorded } from '../store/trials.ts'
 import { HttpProblem, notFound } from './http-problem.ts'
@@ -101,8 +101,11 @@ const acts = {
     if (problems.length > 0) throw new HttpProblem(422, 'Cannot be laid out', problems.join(' '))
     const before = layouts.find((layout) => layout.siteKey === site.key) ?? null
     const seen = watch && lastSeen(watch)
-    const laid = first ? layOutAgain(site, first, uuidv7, before) : layOut(trial, site.key, request.seed, uuidv7, before, seen)
+    const laid = first
+      ? layOutAgain(site, first, uuidv7, before)
+      : layOut(trial, site.key, request.seed, uuidv7, before, seen, request.draw)
     const cut = seen?.cut() ?? null
+    const earlier = request.draw === undefined || request.draw === DRAW ? '' : ` by draw ${request.draw}`
     return {
       change: {
         trial: { ...trial, version: trial.version + 1 },
@@ -110,7 +113,7 @@ const acts = {
         section: `site:${site.key}`,
         what: first
           ? `${site.name} stands on the same plots again`
-          : `${site.name} randomised from seed ${request.seed}${cut === null ? '' : `; the search was ended at ${Math.round(100 * cut)} %`}`,
+          : `${site.name} randomised from seed ${request.seed}${earlier}${cut === null ? '' : `; the search was ended at ${Math.round(100 * cut)} %`}`,
         before: { layouts: { [site.key]: before } },
         after: { layouts: { [site.key]: { ...laid, units: [] } } },
       },

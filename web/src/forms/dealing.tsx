@@ -1,8 +1,8 @@
-import { designOf, uneven, type PlanEfficiency } from '@canter/core/design'
+import { designOf, drawnInTwos, uneven, type PlanEfficiency } from '@canter/core/design'
 import { layoutProblems } from '@canter/core/ground'
-import { counted, formatFixed } from '@canter/core/quantity'
+import { counted, formatFixed, plural } from '@canter/core/quantity'
 import { Button, Group, Progress, TextInput } from '@mantine/core'
-import { treatmentsDealt } from '@canter/core/trial'
+import { DRAW, treatmentsDealt } from '@canter/core/trial'
 import { modals } from '@mantine/modals'
 import { notifications } from '@mantine/notifications'
 import { useMemo, useState } from 'react'
@@ -61,6 +61,20 @@ function Evenness() {
   )
 }
 
+/** An older version put two things in the same order in blocks 1 and 2: said of the plans it made. */
+function DrawnInTwos({ planted }: { planted: boolean }) {
+  const { layout } = useOpenTrial()
+  const kinds = useMemo(() => (layout ? drawnInTwos(layout) : []), [layout])
+  if (kinds.length === 0) return null
+  return (
+    <p className="caution small" data-testid="drawn-in-twos">
+      An earlier version of Canter randomised this plan. Where only two {kinds.map((kind) => plural(kind)).join(' or ')} are randomised at a
+      time, it put the first two pairs in the same order.{' '}
+      {planted ? 'The ground is planted, so the plan stays: report it as restricted randomisation.' : 'Randomise again before planting.'}
+    </p>
+  )
+}
+
 /** The seed and the dealing out of treatments. */
 export function Dealing() {
   const { trial, site, layout, fixed, units } = useOpenTrial()
@@ -75,10 +89,12 @@ export function Dealing() {
   const typed = seed.trim() === '' ? null : Number(seed)
   const wrong = typed !== null && (!Number.isInteger(typed) || typed < 0 || typed > 2147483647)
   const searching = useSearchProgress(trial.id, site.key)
+  // The seed of the plan that stands makes that plan again, by the draw that made it.
+  const sameDraw = typed !== null && typed === layout?.structure.seed ? { draw: layout.structure.draw ?? 1 } : {}
   const deal = (): void => {
     forgetSearch(trial.id, site.key)
     mutate(
-      { site: site.key, seed: typed ?? crypto.getRandomValues(new Uint32Array(1))[0]! % 1_000_000, reason: '' },
+      { site: site.key, seed: typed ?? crypto.getRandomValues(new Uint32Array(1))[0]! % 1_000_000, ...sameDraw, reason: '' },
       {
         onSuccess: (file) => {
           remember(file)
@@ -115,7 +131,8 @@ export function Dealing() {
             {designOf(site.design.key)?.dealt}{' '}
             {layout.structure.seed !== null && (
               <>
-                Seed <strong data-testid="seed">{layout.structure.seed}</strong>: the same seed makes the same plan again.
+                Seed <strong data-testid="seed">{layout.structure.seed}</strong>
+                {(layout.structure.draw ?? 1) < DRAW && ' (earlier version)'}: the same seed makes the same plan again.
               </>
             )}{' '}
             {efficiency && <span data-testid="efficiency">{efficiencyInWords(efficiency)}</span>}
@@ -124,6 +141,7 @@ export function Dealing() {
           'Nothing is dealt out yet. Chance, not choice, decides which plot gets what; the seed is kept so that the plan can be made again.'
         )}
       </p>
+      {layout && !again && <DrawnInTwos planted={fixed} />}
       {again ? (
         !layout && (
           <Button onClick={deal} loading={isPending}>
