@@ -44,6 +44,13 @@ describe('plans that are searched', () => {
     ['incomplete-blocks', 11, 5, 5, [2, 2]],
     ['alpha-lattice', 25, 6, 5, [1, 1]],
     ['alpha-lattice', 9, 4, 3, [1, 1]],
+    ['alpha-lattice', 16, 5, 4, [1, 1]],
+    ['alpha-lattice', 64, 9, 8, [1, 1]],
+    ['incomplete-blocks', 25, 6, 5, [1, 1]],
+    ['incomplete-blocks', 16, 5, 4, [1, 1]],
+    ['incomplete-blocks', 64, 9, 8, [1, 1]],
+    ['incomplete-blocks', 9, 8, 3, [2, 2]],
+    ['incomplete-blocks', 81, 10, 9, [1, 1]],
   ])('%s of %i, %i times in blocks of %i, are balanced: every pair meets equally often', (key, t, replicates, blockSize, meet) => {
     const draft = drafted(ladder(t), { key, replicates, settings: { blockSize } })
     const found = planEfficiency(laid(draft, 3), draft.treatments)!

@@ -1,6 +1,6 @@
 import type { Design } from './design.ts'
 import { shuffled } from './random.ts'
-import { BLOCK_SIZE, blockSize, evenSizes, once, searched, sizeProblems, squareLattice } from './searched.ts'
+import { BLOCK_SIZE, blockSize, evenSizes, isPrime, once, searched, sizeProblems, squareLattice } from './searched.ts'
 import { commonProblems, inBlocks, letter, marksFor, numberIn, UnitMaker } from './units.ts'
 
 /**
@@ -49,7 +49,8 @@ export const alphaLattice: Design = {
     const replicates = [...Array(choice.replicates).keys()]
     const cells = replicates.flatMap((group) => within.map((block) => ({ units: [group * sizes.length + block], group })))
     const k = blockSize(request)
-    const lattice = k * k === t ? squareLattice(k, choice.replicates) : null
+    // The first draw knew only of planes of a prime order.
+    const lattice = k * k === t && (request.draw > 1 || isPrime(k)) ? squareLattice(k, choice.replicates) : null
     const names = once(t, request)
     const start = lattice?.map((entry) => names[entry]!) ?? replicates.flatMap(() => once(t, request))
     const found = searched(request, t, { cells, units: sizes.length * choice.replicates, start, best: lattice !== null })

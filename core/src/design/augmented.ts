@@ -86,7 +86,7 @@ export const augmented: Design = {
     const order = shuffled(entries, chance)
     const share = (b: number): Treatment[] => order.splice(0, sizes[b])
     const twoWays = settingOf(request, WAYS) === 'rows and columns'
-    const orders = ordersFor<Treatment>(request)
+    const orders = ordersFor<Treatment>(request, [['block', sizes.length]], checks.length + Math.max(...sizes))
     if (!twoWays) {
       sizes.forEach((_, b) => {
         const block = make.group('block', String(b + 1), [site], { in: site.id, column: b, row: null })

@@ -31,7 +31,7 @@ export const completelyRandomised: Design = {
     const marks = marksFor(treatments)
     const all = Array.from({ length: choice.replicates }, () => treatments.list).flat()
     const digits = Math.max(2, String(all.length).length)
-    const orders = ordersFor<Treatment>(request)
+    const orders = ordersFor<Treatment>(request, [], all.length)
     orders
       .next(all, true)
       .forEach((treatment, i) =>

@@ -80,7 +80,14 @@ export const confounded: Design = {
       const signs = effects.map((effect) => sign(treatment, effect, request)).join('')
       parts.set(signs, [...(parts.get(signs) ?? []), treatment])
     }
-    const orders = ordersFor<Treatment>(request)
+    const orders = ordersFor<Treatment>(
+      request,
+      [
+        ['replicate', choice.replicates],
+        ['block', parts.size],
+      ],
+      treatments.list.length / parts.size,
+    )
     for (let r = 1; r <= choice.replicates; r++) {
       const replicate = make.group('replicate', String(r), [site], { in: site.id, column: r - 1, row: null })
       let position = 0

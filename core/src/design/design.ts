@@ -33,6 +33,8 @@ export interface DesignRequest extends DesignQuestion {
   /** Whether a plan that has to be searched is searched, and who is told meanwhile; null for an outline. */
   readonly searching: { readonly watch: SearchWatch | null } | null
   readonly seed: number
+  /** By which draw: `DRAW`, or that of an older plan that is made again. */
+  readonly draw: number
   readonly siteName: string
   /** Stands before every code where a trial has several sites, so that no two stakes are alike. */
   readonly prefix: string

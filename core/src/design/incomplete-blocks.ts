@@ -1,7 +1,7 @@
-import { APART, ordersFor } from './constrained.ts'
+import { APART, ordersFor, runsInOrder } from './constrained.ts'
 import type { Design, DesignQuestion } from './design.ts'
 import { shuffled } from './random.ts'
-import { BLOCK_SIZE, blockSize, cyclicBalanced, once, searched, sizeProblems } from './searched.ts'
+import { BLOCK_SIZE, blockSize, cyclicBalanced, once, searched, sizeProblems, wholePlanes } from './searched.ts'
 import { commonProblems, inBlocks, marksFor, numberIn, oneError, UnitMaker } from './units.ts'
 
 /**
@@ -50,30 +50,36 @@ export const incompleteBlocks: Design = {
     const t = treatments.list.length
     const [k, b] = [blockSize(request), blocksOf(request)]
     const cells = Array.from({ length: b * k }, (_, i) => ({ units: [Math.floor(i / k)], group: 0 }))
-    const balanced = b % t === 0 ? cyclicBalanced(t, k, chance) : null
+    const cyclic = b % t === 0 ? cyclicBalanced(t, k, chance) : null
+    const best = cyclic
+      ? Array.from({ length: b / t }, () => cyclic).flat()
+      : // The first draw did not know of planes.
+        request.draw > 1
+        ? wholePlanes(t, k, choice.replicates)
+        : null
     const names = once(t, request)
-    const start = balanced && Array.from({ length: b / t }, () => balanced.map((entry) => names[entry]!)).flat()
     const found = searched(request, t, {
       cells,
       units: b,
-      start: start ?? Array.from({ length: choice.replicates }, () => once(t, request)).flat(),
-      best: start !== null,
+      start: best?.map((entry) => names[entry]!) ?? Array.from({ length: choice.replicates }, () => once(t, request)).flat(),
+      best: best !== null,
     })
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
     const blocks = Array.from({ length: b }, (_, i) => found.slice(i * k, (i + 1) * k))
-    const orders = ordersFor<number>(request)
-    shuffled(blocks, chance).forEach((entries, i) => {
+    const { runs, how } = runsInOrder<number>(
+      () => ordersFor(request, [['block', b]], k),
+      () => shuffled(blocks, chance),
+    )
+    runs.forEach((entries, i) => {
       const block = make.group('block', String(i + 1), [site], { in: site.id, column: i, row: null })
-      orders
-        .next(entries, i === 0)
-        .forEach((entry, p) =>
-          make.treated(numberIn(i + 1, p + 1, k), [block], { in: block.id, column: p, row: null }, marks(treatments.list[entry]!)),
-        )
+      entries.forEach((entry, p) =>
+        make.treated(numberIn(i + 1, p + 1, k), [block], { in: block.id, column: p, row: null }, marks(treatments.list[entry]!)),
+      )
     })
     return {
-      structure: inBlocks(request, orders.how),
+      structure: inBlocks(request, how),
       units: make.units,
     }
   },

@@ -53,7 +53,7 @@ export const partiallyReplicated: Design = {
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
-    const orders = ordersFor<number>(request)
+    const orders = ordersFor<number>(request, [['block', sizes.length]], Math.max(...sizes))
     sizes.forEach((size, b) => {
       const block = make.group('block', String(b + 1), [site], { in: site.id, column: b, row: null })
       const entries = found.filter((_, i) => blockOf[i] === b)

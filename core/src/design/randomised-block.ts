@@ -33,7 +33,7 @@ export const randomisedBlock: Design = {
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
     const marks = marksFor(treatments)
-    const orders = ordersFor<Treatment>(request)
+    const orders = ordersFor<Treatment>(request, [['block', choice.replicates]], treatments.list.length)
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
       orders

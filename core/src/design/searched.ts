@@ -38,15 +38,54 @@ export function once(entries: number, { chance }: DesignRequest): number[] {
 
 /**
  * A square lattice, t = k²: the lines of the affine plane of order k, of up to k + 1 directions, so
- * that no two entries meet twice (F. Yates, J. Agric. Sci. 26, 1936). Replicate by replicate, block
- * by block; null where k is not prime, or there are not so many directions.
+ * that no two entries meet twice (F. Yates, J. Agric. Sci. 26, 1936), and in k + 1 replicates every two
+ * once. Replicate by replicate, block by block; null where k is not a prime or its square or cube, or
+ * there are not so many directions.
  */
 export function squareLattice(k: number, replicates: number): number[] | null {
-  if (replicates > k + 1 || !isPrime(k)) return null
+  const field = replicates > k + 1 ? null : fieldOf(k)
+  if (!field) return null
   const line = [...Array(k).keys()]
   return [...Array(replicates).keys()].flatMap((direction) =>
-    line.flatMap((block) => line.map((x) => (direction === k ? block * k + x : x * k + ((block + direction * x) % k)))),
+    line.flatMap((block) => line.map((x) => (direction === k ? block * k + x : x * k + field.plus(block, field.times(direction, x))))),
   )
+}
+
+/** Blocks of k of k² entries, each so many times: whole planes, in which every two meet as often. Null where they do not go into these, or there is no plane. */
+export function wholePlanes(t: number, k: number, replicates: number): number[] | null {
+  if (k * k !== t) return null
+  const times = replicates <= k + 1 ? 1 : replicates / (k + 1)
+  if (!Number.isInteger(times)) return null
+  const plane = squareLattice(k, Math.min(replicates, k + 1))
+  return plane && Array.from({ length: times }, () => plane).flat()
+}
+
+/** Sums and products of the numbers below k as elements of the field of k: digits to the base of its prime are coefficients. */
+interface Field {
+  plus(a: number, b: number): number
+  times(a: number, b: number): number
+}
+
+function fieldOf(k: number): Field | null {
+  const prime = [...Array(k + 1).keys()].find((each) => isPrime(each) && k % each === 0)
+  const power = [1, 2, 3].find((each) => prime !== undefined && prime ** each === k)
+  if (prime === undefined || power === undefined) return null
+  const digits = (a: number): number[] => Array.from({ length: power }, (_, i) => Math.floor(a / prime ** i) % prime)
+  const number = (a: readonly number[]): number => a.reduce((sum, each, i) => sum + (each % prime) * prime ** i, 0)
+  const valueAt = (x: number, lower: readonly number[]): number => [...lower, 1].reduce((sum, each, i) => sum + each * x ** i, 0) % prime
+  // Of degree two or three, what has no root has no divisor: the powers beyond are reduced by it.
+  const lower = [...Array(k).keys()].map(digits).find((each) => [...Array(prime).keys()].every((x) => valueAt(x, each) !== 0))!
+  return {
+    plus: (a, b) => number(digits(a).map((each, i) => each + digits(b)[i]!)),
+    times(a, b) {
+      if (power === 1) return (a * b) % prime
+      const product = Array<number>(2 * power - 1).fill(0)
+      digits(a).forEach((x, i) => digits(b).forEach((y, j) => (product[i + j]! += x * y)))
+      for (let at = product.length - 1; at >= power; at--)
+        lower.forEach((each, i) => (product[at - power + i]! += product[at]! * (prime - each)))
+      return number(product.slice(0, power))
+    },
+  }
 }
 
 /**
@@ -81,7 +120,7 @@ function grown(order: readonly number[], t: number, k: number, lambda: number): 
   return null
 }
 
-function isPrime(n: number): boolean {
+export function isPrime(n: number): boolean {
   for (let each = 2; each * each <= n; each++) if (n % each === 0) return false
   return n > 1
 }

@@ -58,8 +58,10 @@ export const splitPlot: Design = {
     const { sized, rest } = factorsBySize(request, ['main plot'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
-    const [mains, insides] = [ordersFor<Record<string, string>>(request, 'main plot'), ordersFor<Record<string, string>>(request)]
     const [larger, inside] = [combinations(sized[0]!), combinations(rest)]
+    const blocks = ['block', choice.replicates] as const
+    const mains = ordersFor<Record<string, string>>(request, [blocks], larger.length, 'main plot')
+    const insides = ordersFor<Record<string, string>>(request, [blocks, ['main plot', larger.length]], inside.length)
     const perBlock = larger.length * inside.length
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
@@ -68,7 +70,7 @@ export const splitPlot: Design = {
       order.forEach((marks, m) => {
         const main = make.group('main plot', `${b}${letter(m + 1)}`, [block], { in: block.id, column: m, row: null }, marks)
         insides
-          .next(inside, b === 1)
+          .next(inside, b === 1, Object.values(marks).join())
           .forEach((own, i) =>
             make.treated(numberIn(b, m * inside.length + i + 1, perBlock), [main], { in: main.id, column: i, row: null }, own),
           )

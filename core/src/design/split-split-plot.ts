@@ -55,12 +55,12 @@ export const splitSplitPlot: Design = {
     const { sized, rest } = factorsBySize(request, ['main plot', 'subplot'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
-    const [mains, middles, insides] = [
-      ordersFor<Marks>(request, 'main plot'),
-      ordersFor<Marks>(request, 'subplot'),
-      ordersFor<Marks>(request),
-    ]
     const [larger, middle, inside] = [combinations(sized[0]!), combinations(sized[1]!), combinations(rest)]
+    const blocks = ['block', choice.replicates] as const
+    const mainPlots = ['main plot', larger.length] as const
+    const mains = ordersFor<Marks>(request, [blocks], larger.length, 'main plot')
+    const middles = ordersFor<Marks>(request, [blocks, mainPlots], middle.length, 'subplot')
+    const insides = ordersFor<Marks>(request, [blocks, mainPlots, ['subplot', middle.length]], inside.length)
     const fixed = settingOf(request, WATER_LINE) === true
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
@@ -68,10 +68,10 @@ export const splitSplitPlot: Design = {
       const order = fixed ? larger : mains.next(larger, b === 1)
       order.forEach((marks, m) => {
         const main = make.group('main plot', `${b}${letter(m + 1)}`, [block], { in: block.id, column: m, row: null }, marks)
-        middles.next(middle, b === 1).forEach((between, s) => {
+        middles.next(middle, b === 1, Object.values(marks).join()).forEach((between, s) => {
           const sub = make.group('subplot', `${b}${letter(m + 1)}${s + 1}`, [main], { in: main.id, column: s, row: null }, between)
           insides
-            .next(inside, b === 1)
+            .next(inside, b === 1, Object.values({ ...marks, ...between }).join())
             .forEach((own, i) =>
               make.treated(
                 numberIn(b, ++position, larger.length * middle.length * inside.length),

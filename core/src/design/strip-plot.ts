@@ -53,8 +53,10 @@ export const stripPlot: Design = {
     const { sized } = factorsBySize(request, ['row', 'column'])
     const make = new UnitMaker(request)
     const site = make.site(request.siteName)
-    const [alongs, acrosses] = [ordersFor<Record<string, string>>(request, 'row'), ordersFor<Record<string, string>>(request, 'column')]
     const [along, across] = sized.map(combinations) as [Record<string, string>[], Record<string, string>[]]
+    const blocks = ['block', choice.replicates] as const
+    const alongs = ordersFor<Record<string, string>>(request, [blocks], along.length, 'row')
+    const acrosses = ordersFor<Record<string, string>>(request, [blocks], across.length, 'column')
     for (let b = 1; b <= choice.replicates; b++) {
       const block = make.group('block', String(b), [site], { in: site.id, column: b - 1, row: null })
       const rows = alongs.next(along, b === 1).map((marks, r) => make.group('row', `${b} row ${r + 1}`, [block], null, marks))

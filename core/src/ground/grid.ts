@@ -1,4 +1,4 @@
-import { INSIDE, type Ground, type Unit, type UnitKind } from '../trial/index.ts'
+import { defaultAcross, INSIDE, slotOf, type Ground, type Unit, type UnitKind } from '../trial/index.ts'
 
 /** Groups inside a block. */
 const GROUPS: ReadonlySet<UnitKind> = new Set(['main plot', 'subplot', 'strip'])
@@ -87,30 +87,10 @@ export class Grids {
   }
 }
 
-/** The place of a turn in a run. */
-export function slotOf(n: number, perRow: number, toAndFro: boolean): { row: number; column: number } {
-  const row = Math.floor(n / perRow)
-  const along = n % perRow
-  return { row, column: toAndFro && row % 2 === 1 ? perRow - 1 - along : along }
-}
-
 /** Where a column begins, from the left end of the plots; guards stand at negative columns and behind the last. */
 export function alongOf({ cell, gap, path, columns }: Pick<Grid, 'cell' | 'gap' | 'path' | 'columns'>, column: number): number {
   const paths = path.every > 0 && column > 0 ? Math.floor(Math.min(column, columns - 1) / path.every) : 0
   return column * (cell.width + gap.x) + paths * path.width
-}
-
-/** Without a word from the ground, replicates and blocks stand behind each other, the small blocks of a replicate in about a square, and all else side by side. */
-export function defaultAcross(kind: UnitKind, within: UnitKind, count: number): number {
-  if (kind === 'block' && within === 'replicate') return aboutSquare(count)
-  return kind === 'block' || kind === 'replicate' ? 1 : count
-}
-
-/** How many go side by side to make about a square, without a hole where that can be. */
-function aboutSquare(count: number): number {
-  const root = Math.ceil(Math.sqrt(count))
-  for (let across = root; across <= 2 * root; across++) if (count % across === 0) return across
-  return root
 }
 
 function gapsBetween(kind: UnitKind, holdsOthers: boolean, ground: Ground): { x: number; y: number } {

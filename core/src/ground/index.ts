@@ -6,7 +6,6 @@ export { STAKE_ORDERS, stakesOf, type Stake } from './stakes.ts'
 export { edgesOver, fitOf, fits, misfitInWords, otherLies, type Fit, type OtherLie } from './fit.ts'
 export { acrossGradient, alongGradient, type AlongGradient } from './gradient.ts'
 export { areaWithin, usableArea } from './free-ground.ts'
-export { defaultAcross } from './grid.ts'
 export { movableGroups, UNMOVED, type MovableGroup } from './groups.ts'
 export { carriedWith, movesWith, putBack, shifted, snapped, turnedBy } from './moving.ts'
 export {

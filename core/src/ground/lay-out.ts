@@ -65,7 +65,7 @@ export function layOut(
   watch: SearchWatch | null = null,
   draw: number = DRAW,
 ): Layout {
-  const dealt = deal(trial, key, seed, chanceFrom(seed, draw), newId, { watch })
+  const dealt = deal(trial, key, { seed, draw }, chanceFrom(seed, draw), newId, { watch })
   const laid = draw === 1 || dealt.structure.seed === null ? dealt : { ...dealt, structure: { ...dealt.structure, draw } }
   if (!before) return laid
   const nameOf = (unit: Unit): string => `${unit.kind} ${unit.code}`
@@ -108,7 +108,7 @@ export function layOutAgain(site: Site, first: Layout, newId: () => string, befo
 export function outline(trial: Planned, key: string): Unit[] {
   if (layoutProblems(trial, key).length > 0) return []
   let n = 0
-  return deal(trial, key, 0, asListed, () => `outline-${n++}`, null).units.map((unit) => ({ ...unit, received: {} }))
+  return deal(trial, key, { seed: 0, draw: DRAW }, asListed, () => `outline-${n++}`, null).units.map((unit) => ({ ...unit, received: {} }))
 }
 
 /** The same units after the ground has changed. The plots of an earlier season keep its numbers. */
@@ -120,7 +120,7 @@ export function placedAnew(layout: Layout, site: Site, sites: readonly Site[]): 
 function deal(
   { treatments, sites }: Planned,
   key: string,
-  seed: number,
+  { seed, draw }: Pick<DesignRequest, 'seed' | 'draw'>,
   chance: Chance,
   newId: () => string,
   searching: DesignRequest['searching'],
@@ -133,6 +133,7 @@ function deal(
     across: site.ground.across,
     toAndFro: site.ground.serpentine,
     seed,
+    draw,
     searching,
     siteName: site.name,
     prefix: sites.length > 1 && site !== sites[0] ? String(sites.indexOf(site) + 1) : '',

@@ -1,6 +1,6 @@
-import { INSIDE, type Ground, type Unit, type UnitKind } from '../trial/index.ts'
+import { INSIDE, slotOf, type Ground, type Unit, type UnitKind } from '../trial/index.ts'
 import { onAvoided } from './free-ground.ts'
-import { alongOf, Grids, slotOf, type Grid } from './grid.ts'
+import { alongOf, Grids, type Grid } from './grid.ts'
 import { groupRefs } from './groups.ts'
 import { around, boundsOf, cornersOf, onSite, rectangleIn, SITE, type Frame, type Rectangle } from './rectangle.ts'
 import { numberUnits } from './numbering.ts'

@@ -54,6 +54,7 @@ export {
   type Round,
 } from './ground.ts'
 export { bareSite, DesignChoice, Site, type SiteFacts } from './site.ts'
+export { defaultAcross, slotOf } from './slots.ts'
 export { DRAW, Layout, Structure, Unit, UnitKind } from './structure.ts'
 export {
   Fate,

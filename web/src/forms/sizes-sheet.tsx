@@ -1,6 +1,6 @@
-import { defaultAcross, edgesOf, edgesOver, extentOf, harvestedArea, plotArea, runsOf } from '@canter/core/ground'
+import { edgesOf, edgesOver, extentOf, harvestedArea, plotArea, runsOf } from '@canter/core/ground'
 import { counted, formatQuantity, plural, workingLine } from '@canter/core/quantity'
-import type { Site, Unit } from '@canter/core/trial'
+import { defaultAcross, type Site, type Unit } from '@canter/core/trial'
 import { Switch } from '@mantine/core'
 import { useMemo } from 'react'
 import { usePerson } from '../data/queries.ts'
