@@ -64,6 +64,11 @@ export function designCommand(args: readonly string[]): string {
   return [
     `${design.name}: ${counted(trial.treatments.list.length, 'treatment')} on ${counted(figures.units, request.unit)}.`,
     design.dealt,
+    ...design.settings.flatMap((setting) => {
+      const question = { treatments: trial.treatments, choice: trial.sites[0]!.design }
+      const value = setting.kind === 'choice' ? (question.choice.settings[setting.key] ?? setting.usual(question)) : null
+      return value === null ? [] : [`${setting.name}: ${setting.options!(question).find((each) => each.value === value)?.name ?? value}.`]
+    }),
     layout.structure.seed === null
       ? 'Nothing is left to chance, so there is no seed.'
       : `Seed ${chosen}${by === DRAW ? '' : ` by draw ${by}`}: the same seed makes the same plan again.`,

@@ -126,4 +126,51 @@ describe('canter design', () => {
   ])('says what is wrong with %j', (request, message) => {
     expect(() => run(request)).toThrow(message)
   })
+
+  it('puts nothing on units that the design does not have: a split-plot that was meant is not laid out as plain blocks', () => {
+    const factors = { water: ['dry', 'wet'], cultivar: ['A', 'B', 'C'] }
+    const placed = { 'main plot': ['water'] }
+    expect(() => run({ canterDesign: 1, design: 'randomised-block', replicates: 3, factors, placed })).toThrow(
+      /water is put on “main plot”, which “Complete blocks” does not have\./,
+    )
+    expect(() => run({ canterDesign: 1, design: 'split-plot', replicates: 3, factors, placed: { mainplot: ['water'] } })).toThrow(
+      /water is put on “mainplot”, which “Split plots” does not have: it has main plot\./,
+    )
+    expect(run({ canterDesign: 1, design: 'split-plot', replicates: 3, factors, placed })).toMatch(/Split plots/)
+  })
+
+  it.each(['block', 'Plot', 'x', 'walk', 'main plot', 'Block '])(
+    'a factor called “%s” would make a column twice and is refused',
+    (name) => {
+      expect(() => run({ canterDesign: 1, design: 'randomised-block', replicates: 3, factors: { [name]: ['A', 'B'] } })).toThrow(
+        new RegExp(`factors\\.${name.trim()}: the table has a column “${name.trim().toLowerCase()}” of its own`),
+      )
+    },
+  )
+
+  it('blanks at the ends tell nothing apart: neither levels nor factors, nor what is named by them', () => {
+    const request = { canterDesign: 1, design: 'randomised-block', replicates: 3 }
+    expect(() => run({ ...request, factors: { mix: ['a', 'a '] } })).toThrow(/factors\.mix: “a” is listed twice/)
+    expect(() => run({ ...request, factors: { mix: ['a', 'b'], 'mix ': ['c', 'd'] } })).toThrow(/“mix” is there twice/)
+    run({ ...request, factors: { ' mix': ['a ', 'b'], lime: ['yes', ' no'] }, control: 'a : no ' })
+    const [header, first] = readFileSync(join(folder, 'plots.csv'), 'utf8').split(/\r?\n/)
+    expect(header).toBe('block,plot,x,y,walk,mix,lime')
+    expect(first).toMatch(/,(a|b),(yes|no)$/)
+  })
+
+  it('what is given up is named as in the request, in any order, and a sound plan is not called worthless', () => {
+    const factors = { lime: ['no', 'yes'], potash: ['no', 'yes'], sulphur: ['no', 'yes'] }
+    const request = { canterDesign: 1, design: 'confounded', replicates: 2, factors }
+    for (const givenUp of ['lime×potash', 'potash × lime', 'f1×f2']) {
+      const text = run({ ...request, settings: { givenUp } })
+      expect(text).toMatch(/What is given up to the blocks: (lime ?× ?potash|potash × lime)\./)
+      expect(text).not.toMatch(/efficiency/)
+      rmSync(join(folder, 'plots.csv'))
+      rmSync(join(folder, 'plan.json'))
+    }
+    expect(() => run({ ...request, settings: { givenUp: 'lime' } })).toThrow(
+      /given up to the blocks: lime × potash × sulphur; lime × potash;/,
+    )
+    expect((JSON.parse(run(request, ['--json'])) as Told).efficiency).toBeNull()
+  })
 })

@@ -282,13 +282,18 @@ describe('a plan that was exported comes back equal', () => {
     }
   })
 
-  it.each([false, true])('GeoJSON, anchored: %s', async (anchored) => {
+  it.each([null, 6.1, 179.9999])('GeoJSON, anchored at a longitude of %s', async (longitude) => {
+    const anchored = longitude !== null
     const { trial, layouts, records } = exported('randomised-block')
-    const lying = { ...trial.sites[0]!.ground, ...(anchored ? { anchor: { latitude: 51.2, longitude: 6.1 }, bearing: 33 } : {}) }
+    const lying = { ...trial.sites[0]!.ground, ...(anchored ? { anchor: { latitude: 51.2, longitude }, bearing: 33 } : {}) }
     const placed = { ...trial, sites: [{ ...trial.sites[0]!, ground: lying }] }
     const made = (await fileFormats
       .find((each) => each.key === 'map')!
       .make({ trial: placed, layouts, records, events: [], people: [] })) as string
+    // Beyond 180° east it goes on from 180° west.
+    const degrees = [...made.matchAll(/\[\s*(-?[\d.]+),\s*-?[\d.]+\s*\]/g)].map((each) => Number(each[1]))
+    if (anchored) for (const each of degrees) expect(Math.abs(each)).toBeLessThanOrEqual(180)
+    if (longitude === 179.9999) expect(new Set(degrees.map(Math.sign))).toEqual(new Set([1, -1]))
     const source = await readSource('plan.geojson', new TextEncoder().encode(made))
     const found = understand(source, { ...saidOf(proposeRoles(source), 2026), title: 'T', crop: 'C' }, countingIds())
     expect(found.problems).toEqual([])

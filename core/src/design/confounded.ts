@@ -13,6 +13,9 @@ const SIZE: DesignSetting = {
   options: ({ treatments: { list } }) => ['4', '8'].filter((each) => Number(each) < list.length).map((value) => ({ value, name: value })),
 }
 
+/** Interactions that a message lists. */
+const MOST_LISTED = 8
+
 const GIVEN_UP: DesignSetting = {
   key: 'givenUp',
   name: 'What is given up to the blocks',
@@ -57,7 +60,15 @@ export const confounded: Design = {
           .map((each) => each.value)
           .join(' or ')} units here.`,
       ]
-    if (!chosen(question)) return ['Choose which interaction is given up to the blocks.']
+    if (!chosen(question)) {
+      const options = GIVEN_UP.options!(question)
+      return [
+        `Choose which interaction is given up to the blocks: ${options
+          .slice(0, MOST_LISTED)
+          .map((each) => each.name)
+          .join('; ')}${options.length > MOST_LISTED ? '; …' : ''}.`,
+      ]
+    }
     return errorDf(question) < 0 ? ['Take more replicates.'] : []
   },
 
@@ -149,9 +160,16 @@ function ones(bits: number): number {
   return bits.toString(2).replaceAll('0', '').length
 }
 
+/** Interactions as somebody may write them, by keys or names: in whatever order, with blanks or none. */
+function inOneOrder(text: string): string {
+  const sorted = (parts: readonly string[]): string[] => parts.map((each) => each.trim().toLowerCase()).sort()
+  return sorted(text.split(',').map((effect) => sorted(effect.split('×')).join('×'))).join()
+}
+
 function chosen(question: DesignQuestion): Effect[] | undefined {
-  const told = settingOf(question, GIVEN_UP)
-  return subgroups(question).find((effects) => effects.map((effect) => effect.join('×')).join(', ') === told)
+  const told = inOneOrder(String(settingOf(question, GIVEN_UP)))
+  const found = GIVEN_UP.options!(question).findIndex(({ value, name }) => inOneOrder(value) === told || inOneOrder(name) === told)
+  return subgroups(question)[found]
 }
 
 /** On which side of an interaction a combination lies. */

@@ -12,7 +12,10 @@ export interface PlanEfficiency {
   readonly concurrence: readonly [number, number] | null
 }
 
-/** Null where treatments stand on units of several sizes: each size has an error of its own, and no one figure says it. */
+/**
+ * Null where no one figure says it: treatments stand on units of several sizes, each with an error of its own;
+ * or combinations are not all compared with each other, but each factor is, an interaction being given up to blocks.
+ */
 export function planEfficiency({ structure, units }: Layout, treatments: Treatments): PlanEfficiency | null {
   const kinds = new Set(structure.factors.map((each) => each.appliedTo))
   const [kind] = kinds
@@ -35,6 +38,7 @@ export function planEfficiency({ structure, units }: Layout, treatments: Treatme
   if (times.some((each) => each === 0)) return { average: 0, concurrence: null }
   const information = informationOf(plots, holders, t)
   const inverse = traceOfInverse(information, t)
+  if (inverse === null && factorsCompared(information, treatments)) return null
   if (inverse === null) return { average: 0, concurrence: concurrenceOf(plots, index, t) }
   const without = (2 * times.reduce((sum, each) => sum + 1 / each, 0)) / t
   return { average: without / ((2 * inverse) / (t - 1)), concurrence: concurrenceOf(plots, index, t) }
@@ -85,6 +89,41 @@ function informationOf(plots: readonly Plot[], holders: readonly number[][], t: 
   const information = new Float64Array(t * t)
   for (let i = 0; i < t; i++) for (let j = 0; j < t; j++) information[i * t + j] = cross[(b + i) * n + b + j]!
   return information
+}
+
+/** Whether of two factors or more each can be told within blocks, averaged over the others: its contrasts add nothing to the space of the information. */
+function factorsCompared(information: Float64Array, { factors, list }: Treatments): boolean {
+  const t = list.length
+  if (factors.length < 2) return false
+  const rows = Array.from({ length: t }, (_, i) => [...information.subarray(i * t, (i + 1) * t)])
+  const contrasts = factors.flatMap(({ key, levels }) => {
+    const standing = levels.map((level) => list.filter((each) => each.levels[key] === level.key).length)
+    return levels
+      .slice(1)
+      .map((level, l) =>
+        list.map((each) =>
+          each.levels[key] === level.key ? 1 / standing[l + 1]! : each.levels[key] === levels[0]!.key ? -1 / standing[0]! : 0,
+        ),
+      )
+  })
+  return rankOf([...rows, ...contrasts]) === rankOf(rows)
+}
+
+function rankOf(rows: readonly (readonly number[])[]): number {
+  const left = rows.map((row) => [...row])
+  let rank = 0
+  for (let column = 0; column < left[0]!.length; column++) {
+    let best = rank
+    for (let i = rank; i < left.length; i++) if (Math.abs(left[i]![column]!) > Math.abs(left[best]?.[column] ?? 0)) best = i
+    if (best >= left.length || Math.abs(left[best]![column]!) < 1e-9) continue
+    ;[left[rank], left[best]] = [left[best]!, left[rank]!]
+    for (let i = rank + 1; i < left.length; i++) {
+      const factor = left[i]![column]! / left[rank]![column]!
+      for (let j = column; j < left[i]!.length; j++) left[i]![j]! -= factor * left[rank]![j]!
+    }
+    rank++
+  }
+  return rank
 }
 
 /** Of the inverse over contrasts; null where some cannot be estimated. */

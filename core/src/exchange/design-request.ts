@@ -16,11 +16,22 @@ import { FileError, readJson, writeCsv } from './table.ts'
 
 const REQUEST_VERSION = 1
 
+/** Columns of the table beside those of the factors. */
+const TAKEN: ReadonlySet<string> = new Set([...UnitKind.options, 'x', 'y', 'walk'])
+
 /** Names as they stand in a table; the plan that is written can be read back. */
 const Name = z
   .string()
+  .trim()
   .max(60)
   .regex(/^\p{L}[^:]*$/u, { error: 'A factor’s name starts with a letter and has no colon in it.' })
+
+const Treatment = z.string().overwrite((levels) =>
+  levels
+    .split(':')
+    .map((each) => each.trim())
+    .join(':'),
+)
 
 /** What is to be laid out, from a file: what is varied, by which design, on what ground. */
 export const DesignRequestFile = z.strictObject({
@@ -28,12 +39,12 @@ export const DesignRequestFile = z.strictObject({
   design: z.string(),
   replicates: DesignChoice.shape.replicates,
   /** By name, the levels of each factor; every combination is a treatment. One factor is a plain list. */
-  factors: z.record(Name, z.array(z.string().min(1).max(40)).min(1).max(600)),
+  factors: z.record(Name, z.array(z.string().trim().min(1).max(40)).min(1).max(600)),
   /** Treatments that are checks, and the untreated control, by their levels joined with a colon. */
-  checks: z.array(z.string()).default([]),
-  control: z.string().nullable().default(null),
+  checks: z.array(Treatment).default([]),
+  control: Treatment.nullable().default(null),
   unit: UnitKind.default('plot'),
-  placed: z.record(z.string(), z.array(z.string())).default({}),
+  placed: z.record(z.string(), z.array(z.string().trim())).default({}),
   settings: DesignChoice.shape.settings,
   /** Fields of the ground that are not as usual: plotWidth, plotLength, across, … */
   ground: z.record(z.string(), z.unknown()).default({}),
@@ -42,12 +53,21 @@ export type DesignRequestFile = z.infer<typeof DesignRequestFile>
 
 /** Reads a request. Throws FileError naming the field that is wrong. */
 export function readDesignRequest(file: string, text: string): DesignRequestFile {
-  const parsed = DesignRequestFile.safeParse(readJson(file, text))
+  const raw = readJson(file, text)
+  const parsed = DesignRequestFile.safeParse(raw)
   if (!parsed.success) {
     const issue = parsed.error.issues[0]!
     throw new FileError(file, `${issue.path.join('.') || 'the request'}: ${issue.message}`)
   }
+  const typed = Object.keys((raw as DesignRequestFile).factors)
+  const again = typed.find((name, i) => typed.findIndex((each) => each.trim() === name.trim()) !== i)
+  if (again !== undefined) throw new FileError(file, `factors: “${again.trim()}” is there twice.`)
   for (const [factor, levels] of Object.entries(parsed.data.factors)) {
+    if (TAKEN.has(factor.toLowerCase()))
+      throw new FileError(
+        file,
+        `factors.${factor}: the table has a column “${factor.toLowerCase()}” of its own. Give this factor another name.`,
+      )
     const twice = levels.find((level, i) => levels.indexOf(level) !== i)
     if (twice !== undefined) throw new FileError(file, `factors.${factor}: “${twice}” is listed twice.`)
   }

@@ -88,5 +88,7 @@ function placeOf([x, y]: Point, { anchor, bearing }: Ground): number[] {
   if (!anchor || bearing === null) return [x, y].map((each) => Math.round(each * 1e4) / 1e4)
   const way = bearing + (Math.atan2(x, y) * 180) / Math.PI
   const there = destination([anchor.longitude, anchor.latitude], Math.hypot(x, y), way, { units: 'meters' })
-  return there.geometry.coordinates.map((each) => Math.round(each * DECIMALS) / DECIMALS)
+  const [longitude, latitude] = there.geometry.coordinates as [number, number]
+  // East of 180° it goes on from −180°.
+  return [longitude - 360 * Math.floor((longitude + 180) / 360), latitude].map((each) => Math.round(each * DECIMALS) / DECIMALS)
 }

@@ -4,6 +4,7 @@ import {
   designOf,
   withShown,
   type Chance,
+  type Design,
   type DesignFigures,
   type DesignRequest,
   type SearchWatch,
@@ -13,8 +14,10 @@ import {
   shownOf,
   treatmentsAt,
   treatmentsDealt,
+  type DesignChoice,
   type Layout,
   type Site,
+  type Treatments,
   type TrialDraft,
   type Unit,
   type UnitKind,
@@ -39,9 +42,23 @@ export function layoutProblems({ treatments, sites }: Planned, key: string): str
   const own = siteOf({ sites }, key)
   const site = own.again === null ? own : { ...siteOf({ sites }, own.again), name: own.name }
   const design = designOf(site.design.key)
-  return design
-    ? design.problems({ treatments: treatmentsDealt(treatments, site), choice: site.design })
-    : [`There is no design “${site.design.key}” here: choose another.`]
+  if (!design) return [`There is no design “${site.design.key}” here: choose another.`]
+  return [
+    ...misplaced(design, treatmentsDealt(treatments, site), site.design),
+    ...design.problems({ treatments: treatmentsDealt(treatments, site), choice: site.design }),
+  ]
+}
+
+/** What is put on larger units that the design does not have, which it would pass over. */
+function misplaced({ name, sizes }: Design, { factors }: Treatments, { placed }: DesignChoice): string[] {
+  return Object.entries(placed).flatMap(([kind, keys]) => {
+    if (keys.length === 0 || sizes.some((size) => size.kind === kind)) return []
+    const own = factors.filter((factor) => keys.includes(factor.key)).map((factor) => factor.name)
+    const known = sizes.length > 0 ? `: it has ${sizes.map((size) => size.kind).join(' and ')}` : ''
+    return [
+      `${own.join(' and ') || 'Something'} is put on “${kind}”, which “${name}” does not have${known}. Put it elsewhere or take another design.`,
+    ]
+  })
 }
 
 /** What a site as planned leaves to judge by; null where it cannot be laid out. */

@@ -68,9 +68,14 @@ function placesOf(features: readonly z.infer<typeof Feature>[]): string[][] {
   const metric =
     features.some((each) => each.properties?.['coordinates'] === 'metres') || all.some(([x, y]) => Math.abs(x) > 180 || Math.abs(y) > 90)
   const south = Math.min(...all.map(([, y]) => y))
-  const west = Math.min(...all.map(([x]) => x))
-  const cos = Math.cos(((south + 0.0) * Math.PI) / 180)
-  const flat = (ring: Ring): Ring => (metric ? ring : ring.map(([x, y]) => [(x - west) * METRES * cos, (y - south) * METRES] as Point))
+  const [least, most] = [Math.min(...all.map(([x]) => x)), Math.max(...all.map(([x]) => x))]
+  // Ground on both sides of 180° lies together: there longitudes are counted on beyond it.
+  const past = !metric && most - least > 180
+  const east = (x: number): number => (past && x < 0 ? x + 360 : x)
+  const west = Math.min(...all.map(([x]) => east(x)))
+  const cos = Math.cos((south * Math.PI) / 180)
+  const flat = (ring: Ring): Ring =>
+    metric ? ring : ring.map(([x, y]) => [(east(x) - west) * METRES * cos, (y - south) * METRES] as Point)
   const rings = shapes.map((each) => each && flat(each))
   // In degrees the rows seldom run east: they are turned so that the first plot lies straight.
   const first = rings.find((each) => each && each.length >= 4)
