@@ -128,7 +128,7 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
   const dfOf = (variance: number, change: (k: number) => number): number => {
     let a = 0
     for (let i = 0; i < free.length; i++) for (let j = 0; j < free.length; j++) a += (at(i, j) * change(i) * change(j)) / variance ** 2
-    return scaled(a, a, 1).df
+    return scaled(a, 0, 1).df
   }
   return {
     method: 'kenward-roger',
@@ -159,21 +159,23 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
     test: (rows) => {
       const q = rows.length
       const l = rowsOf(rows)
-      const theta = times(transpose(l), solve(cholesky(timesTransposed(times(l, phi), l)), l))
-      const turned = changes.map((each) => times(theta, each))
+      const own = cholesky(timesTransposed(times(l, phi), l))
+      const turned = changes.map((each) => solve(own, timesTransposed(times(l, each), l)))
       const traces = turned.map((each) => {
         let sum = 0
         for (let i = 0; i < each.rows; i++) sum += each.values[i * each.columns + i]!
         return sum
       })
-      let [a1, a2] = [0, 0]
+      // What is left of each once its like part is taken out: so two traces of nearly the same size are never taken from each other.
+      const left = turned.map((each, k) => dense(q, q, (i, j) => each.values[i * q + j]! - (i === j ? traces[k]! / q : 0)))
+      let [a1, uneven] = [0, 0]
       free.forEach((_, i) =>
         free.forEach((__, j) => {
           a1 += at(i, j) * traces[i]! * traces[j]!
-          a2 += at(i, j) * traceOfProduct(turned[i]!, turned[j]!)
+          uneven += at(i, j) * traceOfProduct(left[i]!, left[j]!)
         }),
       )
-      const { scale, df } = scaled(a1, a2, q)
+      const { scale, df } = scaled(a1, uneven, q)
       const values = dense(q, 1, (i) => value(fit, rows[i]!))
       const adjusted = cholesky(timesTransposed(times(l, covariance), l))
       return { f: (scale * times(transpose(values), solve(adjusted, values)).values[0]!) / q, numeratorDf: q, denominatorDf: df }
@@ -185,27 +187,66 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
 function informed(fit: MixedFit, information: Dense): { free: number[]; w: Dense } {
   const all = fit.values.map((_, i) => i)
   try {
-    return { free: all, w: inverse(information) }
+    return { free: all, w: turnedRound(information) }
   } catch (error) {
     const free = freeOf(fit)
     if (!(error instanceof RangeError) || free.length === all.length) throw error
-    return { free, w: inverse(subset(information, free)) }
+    return { free, w: turnedRound(subset(information, free)) }
   }
 }
 
-/** Scale and denominator degrees of freedom that match the first two moments of the Wald statistic. */
-function scaled(a1: number, a2: number, q: number): { scale: number; df: number } {
+/** Least eigenvalue, over a diagonal of ones, below which an information is singular but for rounding. */
+const SINGULAR = 1e-11
+
+function turnedRound(information: Dense): Dense {
+  const size = information.rows
+  const root = Array.from({ length: size }, (_, i) => Math.sqrt(information.values[i * size + i]!))
+  const { values } = eigen(dense(size, size, (i, j) => information.values[i * size + j]! / (root[i]! * root[j]!)))
+  if (!(Math.min(...values) > SINGULAR)) throw new RangeError('The units do not tell these variances apart')
+  return inverse(information)
+}
+
+/** Below this v − u is rounding. */
+const DUST = 1e-10
+/** (v − u) / u² up to which the moments decide, and from which the functions are taken as if they depended alike. */
+const [OWN, ALIKE] = [0.25, 0.5]
+
+/**
+ * Scale and denominator degrees of freedom that match the first two moments of the Wald statistic, from
+ * Kenward and Roger's A1 and `uneven`: A2 less A1 / q, which is what the tested functions differ in how their
+ * variances depend on the parameters; zero where all depend alike, as with one function or one error.
+ *
+ * Their expressions divide by 1 − A2 / q (and its square), which is zero at two degrees of freedom, where
+ * numerators are zero too. With r = A1 / A2, e = r − q, u = 1 − A2 / q and v = 1 − c2 B, in their notation,
+ * v − u = A2 e ((q + 1) r − 2) / (2 q d (q + 2)), 2 (1 + c1 B) + q (1 − c3 B) = (q + 2) v and
+ * 4 (1 + c1 B) + (q − 2) (1 − c3 B) = (q + 2) + (q + 1) e B / d: what cancels is taken out before it is divided.
+ *
+ * Near two degrees of freedom the mean of F is close to infinite, and its reciprocal u is small: where v − u is
+ * not smaller still the ratio of the two says nothing of the scale (it passes through zero and below). There the
+ * functions are taken as if they depended alike, which is what the expressions come to as v − u goes to zero.
+ */
+function scaled(a1: number, uneven: number, q: number): { scale: number; df: number } {
+  const a2 = a1 / q + uneven
   // What does not depend on the variances is known as if they were.
   if (a2 < 1e-14) return { scale: 1, df: Infinity }
-  const b = (a1 + 6 * a2) / (2 * q)
-  const g = ((q + 1) * a1 - (q + 4) * a2) / ((q + 2) * a2)
-  const under = 3 * q + 2 * (1 - g)
-  const [c1, c2, c3] = [g / under, (q - g) / under, (q + 2 - g) / under]
-  const mean = 1 / (1 - a2 / q)
-  const variance = ((2 / q) * (1 + c1 * b)) / ((1 - c2 * b) ** 2 * (1 - c3 * b))
-  const rho = variance / (2 * mean ** 2)
-  const df = 4 + (q + 2) / (q * rho - 1)
-  return { scale: df / (mean * (df - 2)), df }
+  const r = a1 / a2
+  const e = (-q * uneven) / a2
+  const d = (3 * q * q + 10 * q + 12 - 2 * (q + 1) * r) / (q + 2)
+  const b = (a2 * (r + 6)) / (2 * q)
+  const share = 1 + ((q + 1) * e * b) / ((q + 2) * d)
+  const away = (a2 * e * ((q + 1) * r - 2)) / (2 * q * d * (q + 2))
+  const alike = { scale: share, df: d / b + ((q + 1) * e) / (q + 2) }
+  // Where the information is all but singular nothing is known to judge by, nor can this be.
+  if (!(alike.df > 0 && share > 0)) return { scale: 1, df: d / b }
+  const u = 1 - a2 / q
+  const near = Math.abs(away) < DUST ? 1 : Math.min(1, Math.max(0, (Math.abs(away) / (u * u) - OWN) / (ALIKE - OWN)))
+  if (near === 1) return alike
+  const v = u + away
+  const third = 1 - ((4 - ((q + 1) * e) / (q + 2)) * b) / d
+  const apart = away * (u + v)
+  const df = 4 + ((q + 2) * v * v * third) / (((q + 2) * b * u * u) / d - apart * third)
+  const scale = (u * ((q + 2) * share * u * u + (q - 2) * apart * third)) / ((q + 2) * v * u * u + q * apart * third)
+  return { scale: scale + near * (alike.scale - scale), df: df + near * (alike.df - df) }
 }
 
 function subset(of: Dense, keep: readonly number[]): Dense {
