@@ -1,7 +1,7 @@
 import { cholesky, combine, dense, solve, type Dense } from '../matrix/dense.ts'
 import { SparseCholesky } from '../matrix/sparse.ts'
 import { mixedEquations, type MixedEquations } from './mixed-equations.ts'
-import { once, type MixedFit } from './mixed-fit.ts'
+import { centred, once, type MixedFit } from './mixed-fit.ts'
 
 /** y = X β + what the ground adds + e, on a grid that may have gaps. */
 export interface FieldModel {
@@ -35,6 +35,10 @@ const MOST_ITERATIONS = 100
  * is nothing to estimate from.
  */
 export function fitField(model: FieldModel, onStep?: (iteration: number, minusTwoLogLikelihood: number) => void): MixedFit {
+  return centred(model, (own) => fitted(own, onStep))
+}
+
+function fitted(model: FieldModel, onStep?: (iteration: number, minusTwoLogLikelihood: number) => void): MixedFit {
   const { y, fixed, rows, columns } = model
   const [n, p] = [y.length, fixed.length]
   if (n <= p) throw new RangeError('There are no more observations than fixed effects')

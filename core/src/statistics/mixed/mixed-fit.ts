@@ -68,6 +68,18 @@ export interface Expansion {
   second(k: number, l: number): Dense
 }
 
+/**
+ * The same fitted to y less its mean, since sums of squares of a large level lose the digits of what varies about it.
+ * Only where the first fixed column is the intercept, which then takes the mean up again.
+ */
+export function centred<M extends Pick<MixedModel, 'y' | 'fixed'>>(model: M, fit: (model: M) => MixedFit): MixedFit {
+  if (!model.fixed[0]?.every((value) => value === 1)) return fit(model)
+  const from = model.y[0]!
+  const mean = from + model.y.reduce((sum, value) => sum + (value - from), 0) / model.y.length
+  const found = fit({ ...model, y: model.y.map((value) => value - mean) })
+  return { ...found, beta: found.beta.map((value, i) => (i === 0 ? value + mean : value)) }
+}
+
 /** Parameters that were free to move. */
 export function freeOf({ bounded }: Pick<MixedFit, 'bounded'>): number[] {
   return bounded.flatMap((each, i) => (each ? [] : [i]))

@@ -1,7 +1,7 @@
 import { cholesky, combine, dense, solve, gram, type Dense } from '../matrix/dense.ts'
 import { SparseCholesky } from '../matrix/sparse.ts'
 import { mixedEquations, type MixedEquations } from './mixed-equations.ts'
-import { once, type MixedFit, type MixedModel } from './mixed-fit.ts'
+import { centred, once, type MixedFit, type MixedModel } from './mixed-fit.ts'
 
 const MOST_ITERATIONS = 100
 /** Of the residual variance: below it a variance is at zero. */
@@ -27,6 +27,10 @@ interface At {
  * reference-level coding. Throws RangeError when there is nothing to estimate from.
  */
 export function remlSparse(model: MixedModel, onStep?: (iteration: number, minusTwoLogLikelihood: number) => void): MixedFit {
+  return centred(model, (own) => fitted(own, onStep))
+}
+
+function fitted(model: MixedModel, onStep?: (iteration: number, minusTwoLogLikelihood: number) => void): MixedFit {
   const { y, fixed, random } = model
   const equations = mixedEquations(y.length, fixed, random)
   const { n, p, starts } = equations

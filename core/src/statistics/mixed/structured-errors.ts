@@ -1,7 +1,7 @@
 import type { Classification } from '../linear/design-matrix.ts'
 import { cholesky, combine, dense, inverse, inverseFrom, solve, times, traceOfProduct, transpose, type Dense } from '../matrix/dense.ts'
 import type { ErrorModel } from './errors/error-model.ts'
-import { once, type Likelihood, type MixedFit } from './mixed-fit.ts'
+import { centred, once, type Likelihood, type MixedFit } from './mixed-fit.ts'
 
 /** y = X β + Σ Z_k u_k + e, where the errors are spread and go together as a model of them says. */
 export interface StructuredModel {
@@ -56,7 +56,11 @@ const MOST_PAIRS = 4e7
  * independent of all others; steps halved until the likelihood does not fall and every parameter stays
  * inside its bounds. Throws RangeError when there is nothing to estimate from.
  */
-export function fitStructured(model: StructuredModel, { likelihood = 'REML', onStep }: StructuredOptions = {}): MixedFit {
+export function fitStructured(model: StructuredModel, options: StructuredOptions = {}): MixedFit {
+  return centred(model, (own) => fitted(own, options))
+}
+
+function fitted(model: StructuredModel, { likelihood = 'REML', onStep }: StructuredOptions): MixedFit {
   const { y, fixed, random, errors } = model
   if (y.length <= fixed.length) throw new RangeError('There are no more observations than fixed effects')
   const blocks = blocksOf(model)

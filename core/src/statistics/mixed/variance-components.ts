@@ -12,7 +12,7 @@ import {
   transpose,
   type Dense,
 } from '../matrix/dense.ts'
-import { once, type Likelihood, type MixedFit, type MixedModel } from './mixed-fit.ts'
+import { centred, once, type Likelihood, type MixedFit, type MixedModel } from './mixed-fit.ts'
 import { remlSparse } from './sparse-components.ts'
 
 /** Products of the columns that everything is worked out from. */
@@ -60,6 +60,14 @@ const MANY_EFFECTS = 60
 export function reml(
   model: MixedModel,
   likelihood: Likelihood = 'REML',
+  onStep?: (iteration: number, minusTwoLogLikelihood: number) => void,
+): MixedFit {
+  return centred(model, (own) => fitted(own, likelihood, onStep))
+}
+
+function fitted(
+  model: MixedModel,
+  likelihood: Likelihood,
   onStep?: (iteration: number, minusTwoLogLikelihood: number) => void,
 ): MixedFit {
   const products = productsOf(model)
