@@ -821,6 +821,34 @@ describe('whatever the numbers', () => {
     )
   })
 
+  it('a factor of which one level is left is not compared, and the other is, as if it had stood alone', () => {
+    const rows = (keep: RegExp) => (text: string) => text.split('\n').filter((line, i) => i === 0 || keep.test(line)).join('\n') // prettier-ignore
+    const data = rows(/,N0,/)
+    const found = analysed('factorial-rcbd-lentil', { data })
+    const alone = analysed('factorial-rcbd-lentil', {
+      data,
+      plan: (plan) => {
+        plan.structure.factors = plan.structure.factors.filter((each) => each.factor === 'inoculant')
+        delete plan.columns.factors['starter']
+      },
+    })
+    expect(alone.kind).toBe('tested')
+    expect([found.tests, found.terms, found.errors]).toEqual([alone.tests, alone.terms, alone.errors])
+    expect(found.cautions.find((each) => each.kind === 'missing')!.text).toBe(
+      'Starter has values for N0 only: it is not compared, and all that is said holds at N0.',
+    )
+    // On main plots or inside them: what is left is held against its own units.
+    const inside = analysed('split-plot-barley', { data: rows(/,beta,/) })
+    expect(inside.tests.map((test) => test.term)).toContain('nitrogen')
+    expect(inside.tests.map((test) => test.term)).not.toContain('variety')
+    const main = analysed('split-plot-barley', { data: rows(/,N0,/) })
+    expect(main.tests.find((test) => test.term === 'variety')!.stratum).toBe('main plot')
+    // What was planned of it goes with it, and none at all is left where nothing varies.
+    const options = { contrasts: [{ name: 'starter', term: ['starter'], coefficients: { N0: 1, N20: -1 } }], terms: [['starter']] }
+    expect(analysed('factorial-rcbd-lentil', { data, options }).tests.map((test) => test.term)).toContain('inoculant')
+    expect(analysed('factorial-rcbd-lentil', { data: rows(/,peat,N0,/) }).notTested!.reason).toBe('one level')
+  })
+
   it('means that share a letter are those not told apart, for every method', () => {
     fc.assert(
       fc.property(

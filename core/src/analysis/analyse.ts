@@ -18,6 +18,7 @@ import { keyOf, onePlotOf } from './claims/one-plot.ts'
 import type { Source } from './claims/size.ts'
 import { sentencesOf } from './claims/text.ts'
 import { vocabularyOf, type Carried } from './claims/vocabulary.ts'
+import { withoutOneLevel } from './one-level.ts'
 import { inSeveralErrors } from './several-errors.ts'
 import { stabilityByTerm } from './stability.ts'
 import { plural } from '../quantity/index.ts'
@@ -44,9 +45,10 @@ function retold(analysis: Omit<Analysis, 'sentences'>, claims: readonly Claim[])
 /** The same, without looking whether a single unit carries the answer: where only figures are needed of it. */
 export function analyseOnce(asked: AnalysisRequest): Analysis {
   refuseOneNameForTwo(asked)
-  const { request, carried } = withoutCarried(asked)
+  const left = withoutOneLevel(asked)
+  const { request, carried } = withoutCarried(left.request)
   const found = modelled(request, carried)
-  const cautions = carriedCautions(asked, carried)
+  const cautions = [...left.cautions, ...carriedCautions(asked, carried)]
   return cautions.length > 0 ? { ...found, cautions: gravestFirst([...cautions, ...found.cautions]) } : found
 }
 
