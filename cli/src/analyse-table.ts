@@ -81,7 +81,10 @@ function tests(analysis: Analysis): string[] {
     '',
     ...columns(
       ['error', 'df', 'mean square', 'CV, %'],
-      analysis.errors.map((error) => [error.stratum, String(error.df), formatNumber(error.ms, 5), formatNumber(error.cv, 3)]),
+      analysis.errors.flatMap((error) => [
+        [error.stratum, String(error.df), formatNumber(error.ms, 5), formatNumber(error.cv, 3)],
+        ...(error.groups ?? []).map(({ level, ms, cv }) => [`at ${level}`, '', formatNumber(ms, 5), formatNumber(cv, 3)]),
+      ]),
     ),
     '',
   ]

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
 import {
+  cvInWords,
   analyseTrait,
   classAnswers,
   countEnds,
@@ -186,7 +187,7 @@ function report(trial: Trial, { without: analysis, all, others, ends, shown }: B
       '',
     )
   }
-  if (analysis.kind === 'tested') lines.push(`CV ${analysis.errors.map((error) => `${formatNumber(error.cv, 3)} %`).join(', ')}`)
+  if (analysis.kind === 'tested') lines.push(`CV ${analysis.errors.map((error) => cvInWords(error)).join(', ')}`)
   if (analysis.cautions.length > 0) lines.push('', ...analysis.cautions.map((each) => `Caution: ${each.text}`))
   if (schools.length > 0) lines.push('', ...schoolLines(schools))
   return `${lines.join('\n').trim()}\n`

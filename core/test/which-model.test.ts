@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { AnalysisError, AnalysisOptions, otherSchools, type Analysis } from '../src/analysis/index.ts'
+import { AnalysisError, AnalysisOptions, cvInWords, otherSchools, type Analysis } from '../src/analysis/index.ts'
 import { chanceFrom } from '../src/design/index.ts'
 import { formatByError, formatNumber } from '../src/quantity/index.ts'
 import type { Structure, Unit, UnitKind } from '../src/trial/index.ts'
@@ -57,16 +57,25 @@ const testOf = (found: Analysis, term: string) => found.tests.find((test) => tes
 
 describe('which model a layout asks for', () => {
   it('sites as a sample: strata where all is even, a mixed model whatever is not, and one passes into the other', () => {
-    const value = ({ site, got }: Plot, noise: () => number): number => site + (got['v'] === 'a' ? 1 : 0) + noise()
+    const value = ({ site, block, got }: Plot, noise: () => number): number =>
+      site +
+      (got['v'] === 'a' ? 1 : 0) +
+      1.5 * Math.sin(7 * site + 3 * got['v']!.charCodeAt(0)) +
+      2 * Math.sin(5 * block + 11 * site) +
+      noise()
     const even = laid(sites([3, 3, 3, 3, 3]), value)
     const strata = analyse(even)
     expect([strata.mixed, testOf(strata, 'v').errorDf]).toEqual([null, 12])
     // The same by restricted maximum likelihood where no variance is at zero: F and its df are those of the strata.
     const fitted = analyse({ ...even, options: AnalysisOptions.parse({ df: 'kenward-roger', random: ['site'] }) })
-    if (fitted.mixed!.parameters.every((each) => !each.atBound)) {
-      expect(testOf(fitted, 'v').f).toBeCloseTo(testOf(strata, 'v').f, 5)
-      expect(testOf(fitted, 'v').errorDf).toBeCloseTo(12, 4)
-    }
+    expect(fitted.mixed!.parameters.filter((each) => each.atBound && each.name !== 'block').map((each) => each.name)).toEqual([])
+    expect(testOf(fitted, 'v').f).toBeCloseTo(testOf(strata, 'v').f, 5)
+    expect(testOf(fitted, 'v').errorDf).toBeCloseTo(12, 4)
+    expect(testOf(fitted, 'v').stratum).toBe(testOf(strata, 'v').stratum)
+    // Their variances are told without a model being named, and are those that are fitted.
+    for (const { unit, variance } of fitted.components!)
+      expect(strata.components!.find((each) => each.unit === unit)?.variance ?? variance).toBeCloseTo(variance, 5)
+    expect(strata.components!.map((each) => each.unit)).toEqual(expect.arrayContaining(['site', 'site:v', 'plot']))
     const uneven: readonly (readonly [string, Plot[]])[] = [
       ['sites of unlike size', sites([2, 3, 3, 3, 4])],
       ['a level that one site lacks', sites([3, 3, 3, 3, 3]).filter((plot) => !(plot.site === 2 && plot.got['v'] === 'd'))],
@@ -82,6 +91,26 @@ describe('which model a layout asks for', () => {
       ).toContain('site:v')
       expect(testOf(found, 'v').errorDf, what).toBeLessThan(60)
     }
+  })
+
+  it('sites as a sample that differ less than chance: one rule with every plot or one less, and it is said', () => {
+    let seen = 0
+    for (let seed = 1; seed <= 30; seed++) {
+      const chance = chanceFrom(seed)
+      const noise = Array.from({ length: 200 }, () => Array.from({ length: 12 }, () => chance.below(1e6) / 1e6).reduce((a, b) => a + b, -6))
+      const value = ({ site, block, got }: Plot): number => site + noise[site * 20 + block * 5 + got['v']!.charCodeAt(0) - 97]!
+      const [whole, less] = [analyse(laid(sites([3, 3, 3, 3, 3, 3]), value)), analyse(laid(sites([3, 3, 3, 3, 3, 3]).slice(1), value))]
+      const atZero = (found: typeof whole): boolean =>
+        found.cautions.some((each) => each.kind === 'at zero' && /what v does/.test(each.text))
+      if (!atZero(less) || !atZero(whole)) continue
+      seen++
+      const [a, b] = [testOf(whole, 'v'), testOf(less, 'v')]
+      expect(Math.abs(a.errorDf - b.errorDf)).toBeLessThan(3)
+      const [ms, msLess] = [whole.terms['v']!, less.terms['v']!].map((term) => term.means[1]!.se!) as [number, number]
+      expect(ms / msLess).toBeGreaterThan(0.8)
+      expect(ms / msLess).toBeLessThan(1.25)
+    }
+    expect(seen).toBeGreaterThan(6)
   })
 
   it('a 2³ in blocks of four, its interaction between blocks: nothing is refused, and what lies within blocks is sharper', () => {
@@ -114,9 +143,59 @@ describe('which model a layout asks for', () => {
     ])
   })
 
+  it('one plot of each treatment at each of several sites is tested, with sites as blocks, and says so', () => {
+    const value = ({ site, got }: Plot, noise: () => number): number => 5 * Math.sin(site) + (got['v'] === 'a' ? 2 : 0) + noise()
+    for (const count of [2, 3, 8]) {
+      const plots = sites(
+        Array.from({ length: count }, () => 1),
+        ['a', 'b', 'c', 'd', 'e'],
+      )
+      const found = analyse(laid(plots, value))
+      expect([found.kind, found.mixed]).toEqual(['tested', null])
+      expect(testOf(found, 'v').errorDf).toBe((count - 1) * 4)
+      expect(found.model.words).toMatch(/Each site has one plot of each treatment: sites are taken as blocks/)
+      // The same numbers with blocks in the place of sites.
+      const blocks = analyse(laid(plots.map((plot) => ({ ...plot, site: 0, block: plot.site })), (plot, noise) => value({ ...plot, site: plot.block }, noise))) // prettier-ignore
+      expect(testOf(found, 'v').f).toBeCloseTo(testOf(blocks, 'v').f, 9)
+      expect(found.terms['v']!.comparisons).toEqual(blocks.terms['v']!.comparisons)
+      expect(found.terms['site:v']).toBeUndefined()
+    }
+    // A plot lost leaves the others their test; a second plot at one site makes sites places of their own again.
+    const eight = sites(Array.from({ length: 8 }, () => 1))
+    expect(testOf(analyse(laid(eight.slice(1), value)), 'v').errorDf).toBe(20)
+    expect(analyse(laid([...eight, ...sites([1])], value)).model.words).not.toMatch(/taken as blocks/)
+  })
+
+  it('values without any error say so, where blocks are random and plots are lost too', () => {
+    const exact = ({ site, block, got }: Plot): number => 3 * site + block + got['v']!.charCodeAt(0)
+    for (const [plots, options] of [
+      [sites([3, 3]), {}],
+      [sites([3, 3, 3, 3, 3, 3]), {}],
+      [sites([3, 3, 3, 3, 3]).slice(2), {}],
+      [sites([4]), { random: ['block'] }],
+      [sites([4]).slice(1), { random: ['block'] }],
+    ] as const) {
+      const found = analyse(laid(plots, exact, options as Options))
+      expect([found.kind, found.notTested?.reason]).toEqual(['described', 'no error'])
+      expect(found.cautions.map((each) => each.text).join(' ')).not.toMatch(/could not be fitted|lost/)
+    }
+  })
+
   it('sites that differ in their error are each judged by their own', () => {
-    const wild = laid(sites([4, 4, 4]), ({ site, got }, noise) => (got['v'] === 'a' ? 1 : 0) + (site === 0 ? 6 : 0.4) * noise())
+    const wild = laid(sites([4, 4, 4]), ({ site, got }, noise) => 20 + (got['v'] === 'a' ? 1 : 0) + (site === 0 ? 6 : 0.4) * noise())
     const found = analyse(wild)
+    // The CV of each, and that of all together, which lies among them.
+    const [row] = found.errors
+    expect(found.errors).toHaveLength(1)
+    expect(row!.groups!.map((each) => each.level)).toEqual(['s0', 's1', 's2'])
+    const cvs = row!.groups!.map((each) => each.cv)
+    expect(cvs[0]!).toBeGreaterThan(15)
+    for (const cv of cvs.slice(1)) expect(cv).toBeLessThan(5)
+    expect(row!.cv).toBeGreaterThan(Math.min(...cvs))
+    expect(row!.cv).toBeLessThan(Math.max(...cvs))
+    const mean = found.grandMean
+    expect(row!.cv).toBeCloseTo((100 * Math.sqrt(row!.ms)) / mean, 9)
+    expect(cvInWords(row!)).toMatch(/^[\d.]+ % \([\d.]+ % at s0, [\d.]+ % at s1, [\d.]+ % at s2\)$/)
     expect(found.mixed?.errors?.key).toBe('by group')
     expect(found.cautions.map((each) => each.text).join(' ')).toMatch(/differ in their error.*each is judged by its own/)
     const widths = ['s0', 's1', 's2'].map((site) => found.terms['site:v']!.comparisons['tukey']!.find((row) => row.a.startsWith(site))!.sed)

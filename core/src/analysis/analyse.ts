@@ -5,7 +5,7 @@ import { evidenceTable } from './evidence.ts'
 import { crossing, layoutFrame, type LayoutFrame } from './layout.ts'
 import { linearFit, linearTerms } from './linear-model.ts'
 import { MixedFailure } from './mixed/fit.ts'
-import { asksMixed, inMixedModel } from './mixed/judge.ts'
+import { asksMixed, inMixedModel, MOST_CHECKED } from './mixed/judge.ts'
 import { mixedWords } from './mixed/words.ts'
 import { inOneError, type Judged } from './one-error.ts'
 import { AnalysisError, type AnalysisRequest } from './request.ts'
@@ -68,8 +68,10 @@ function modelled(request: AnalysisRequest, carried: readonly Carried[]): Analys
     const without = judged.fit && noError(frame, judged.fit)
     return without ? described(frame, without, carried) : tested(frame, scale, withEachSite(frame, ownErrors(frame) ?? judged), carried)
   } catch (error) {
-    if (error instanceof MixedFailure) return simpler(frame, error.message, carried)
-    throw error
+    if (!(error instanceof MixedFailure)) throw error
+    // Values without any error leave variances nothing to be told by: that is then the reason.
+    const without = frame.y.length <= MOST_CHECKED ? noError(frame, linearFit(frame)) : null
+    return without?.reason === 'no error' ? described(frame, without, carried) : simpler(frame, error.message, carried)
   }
 }
 

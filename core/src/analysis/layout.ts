@@ -26,6 +26,8 @@ export interface LayoutFrame {
   /** Of the treatments, main effects first. */
   readonly terms: readonly string[][]
   readonly sites: Classification | null
+  /** One unit of each treatment at a site: then sites are blocks, and what treatments do differently from site to site is chance. */
+  readonly sitesAsBlocks: boolean
   /** The unit of a kind that the observation i lies in, or is. */
   readonly holder: (i: number, kind: UnitKind) => Unit | undefined
 }
@@ -71,7 +73,13 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
   const incomplete = partial.filter((each) => free(each) && each.enough).map((each) => each.kind)
   const tooFew = partial.filter((each) => free(each) && !each.enough && !options.random.includes(each.kind)).map((each) => each.kind)
   const asked = randomAsked(request)
-  const region = (above.find((each) => each.name === 'site')?.levels.length ?? 0) >= SITES_OF_A_REGION ? ['site'] : []
+  const places = above.find((each) => each.name === 'site') ?? null
+  const sitesAsBlocks =
+    places !== null &&
+    structure.factors.every((each) => each.appliedTo === finest) &&
+    terms.some((term) => term.length === factors.length) &&
+    crossing(['site', ...factors.map((each) => each.name)], [places, ...factors]).levels.length === observed.rows.length
+  const region = places && !sitesAsBlocks && places.levels.length >= SITES_OF_A_REGION ? ['site'] : []
   const random = new Set<string>(
     [
       ...structure.factors.map((factor) => factor.appliedTo).filter((kind) => kind !== finest),
@@ -80,7 +88,7 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
       ...region,
     ].filter((kind) => !options.fixed.some((each) => each === kind) && above.some((each) => each.name === kind)),
   )
-  const sites = above.find((each) => each.name === 'site') ?? null
+  const sites = sitesAsBlocks ? null : places
   const sampled = asked.crossings.map((names) => crossing(names, [...above, ...factors]))
   // Sites that are a sample of many: what treatments do differently there is chance too.
   const bySite = sites && random.has('site') ? terms.map((term) => crossing(['site', ...term], [sites, ...factors])) : []
@@ -102,6 +110,7 @@ export function layoutFrame(request: AnalysisRequest): Omit<LayoutFrame, 'y'> {
     })),
     terms,
     sites,
+    sitesAsBlocks,
     holder,
   }
 }

@@ -123,6 +123,8 @@ export interface ErrorRow {
   readonly ms: number
   /** %, root of the mean square over the grand mean, on the scale of the analysis. */
   readonly cv: number
+  /** Where each site, or another group, has an error of its own: its mean square, and the root of that over the mean there, %. */
+  readonly groups?: readonly { readonly level: string; readonly ms: number; readonly cv: number }[]
 }
 
 export interface TermResult {

@@ -1,11 +1,13 @@
 import {
   meanWeights,
+  componentErrors,
   strataAnova,
   stratumContrast,
   stratumMean,
   fUpper,
   tTwoSided,
   tUpperQuantile,
+  varianceComponents,
   type Classification,
   type StrataAnova,
   type StratumContrast,
@@ -37,6 +39,9 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
   const bySite = sites && !random.has('site') ? terms.map((term) => ['site', ...term]) : []
   const table = strataAnova(y, units, bySite.length > 0 ? [sites!, ...factors] : factors, [...terms, ...bySite])
   if (!table.orthogonal || observed.missing + observed.leftOut > 0 || !alike(units.filter((unit) => random.has(unit.name)))) return null
+  // A sample of sites that differ less in what treatments do than their plots do by chance: as where plots are lost, that variance is zero.
+  const [components, spread] = [varianceComponents(table, units), componentErrors(table, units)]
+  if (random.has('site') && units.some((unit, u) => random.has(unit.name) && unit.name.includes(':') && components[u]! < 0)) return null
   const nameOf = (stratum: string): string => (stratum === 'observation' ? finest : stratum)
   const grand = Math.abs(table.grandMean)
   const { planned, lacking } = plannedContrasts(frame)
@@ -48,6 +53,9 @@ export function inSeveralErrors(frame: LayoutFrame): Judged | null {
       rows.map((row) => ({ ...row, stratum: nameOf(name), errorDf: error.df })),
     ),
     errors: table.strata.map(({ name, error }) => ({ stratum: nameOf(name), ...error, cv: (100 * Math.sqrt(error.ms)) / grand })),
+    components: table.strata.flatMap(({ name }, s) =>
+      random.has(name) || s === table.strata.length - 1 ? [{ unit: nameOf(name), variance: components[s]!, se: spread[s]! }] : [],
+    ),
     terms: terms.flatMap((term) => [
       meansOf(frame, table, term, term),
       ...(bySite.length > 0 ? [meansOf(frame, table, ['site', ...term], term)] : []),

@@ -1,6 +1,13 @@
-import { plural } from '../quantity/index.ts'
+import { formatNumber, plural } from '../quantity/index.ts'
 import type { LayoutFrame } from './layout.ts'
 import type { AnalysisRequest } from './request.ts'
+import type { ErrorRow } from './result.ts'
+
+/** A coefficient of variation, %; where each site has an error of its own with that of each: 8.2 % (4.1 % at Hazel Bank, 11.3 % at Tern Lane). */
+export function cvInWords({ cv, groups = [] }: ErrorRow): string {
+  const each = groups.map((group) => `${formatNumber(group.cv, 3)} % at ${group.level}`)
+  return `${formatNumber(cv, 3)} %${each.length > 0 ? ` (${each.join(', ')})` : ''}`
+}
 
 /** The differences a test is held against: those between units, or what treatments do differently from site to site. */
 export function differencesOf({ factors }: Pick<AnalysisRequest, 'factors'>, stratum: string): string {
@@ -29,7 +36,7 @@ export function levelCalled(factors: AnalysisRequest['factors'], term: readonly 
 
 /** What was dealt out in what, what is taken out first, and what terms are `held` against; null when nothing is tested. */
 export function wordsOf(
-  { request, units, random, finest, covariates }: LayoutFrame,
+  { request, units, random, finest, covariates, sitesAsBlocks }: LayoutFrame,
   held: readonly string[] | null,
   mixed: { readonly takenOut: readonly string[]; readonly said: string } | null = null,
 ): string {
@@ -50,6 +57,9 @@ export function wordsOf(
   return [
     `${capital(dealt.join('; '))}.`,
     fixed.length > 0 ? `Differences between ${listed(fixed)} are taken out first.` : '',
+    sitesAsBlocks
+      ? `Each site has one ${finest} of each treatment: sites are taken as blocks, and what treatments do differently from site to site counts as chance.`
+      : '',
     covariates.length > 0 ? `The response is adjusted for ${listed(covariates.map((each) => each.name))}.` : '',
     held === null
       ? ''

@@ -45,10 +45,11 @@ export function formatFixed(value: number, decimals: number): string {
   return sign + grouped + (fraction ? `.${fraction}` : '')
 }
 
-/** Shortest plain form of a number as typed: up to `digits` significant figures, no padding zeros. */
+/** Shortest plain form of a number as typed: up to `digits` significant figures, no padding zeros; what stands before the point is never rounded away. */
 export function formatPlain(value: number, digits = 6): string {
   if (!Number.isFinite(value)) return '–'
-  return String(Number(value.toPrecision(digits))).replace('-', MINUS)
+  const before = Math.min(15, Math.floor(Math.log10(Math.abs(value) || 1)) + 1)
+  return String(Number(value.toPrecision(Math.max(digits, before)))).replace('-', MINUS)
 }
 
 /** `%` and currency units close up or lead; all others follow the number after a blank. */

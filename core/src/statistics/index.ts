@@ -71,6 +71,7 @@ export {
   stratumDifference,
   stratumMean,
   stratumParts,
+  componentErrors,
   varianceComponents,
   type StrataAnova,
   type StratumContrast,

@@ -1,4 +1,5 @@
 import {
+  cvInWords,
   capital,
   checkReadings,
   differenceKinds,
@@ -105,7 +106,7 @@ export function MeansTable({
               )}{' '}
               {unit} · CV{' '}
               {analysis.errors
-                .map((error) => `${formatNumber(error.cv, 3)} %${analysis.errors.length > 1 ? ` (${plural(error.stratum)})` : ''}`)
+                .map((error) => `${cvInWords(error)}${analysis.errors.length > 1 ? ` (${plural(error.stratum)})` : ''}`)
                 .join(', ')}
             </td>
           </tr>

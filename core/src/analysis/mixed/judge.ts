@@ -15,20 +15,20 @@ import { linearFit } from '../linear-model.ts'
 import type { Judged } from '../one-error.ts'
 import { plannedContrasts } from '../planned.ts'
 import { AnalysisError } from '../request.ts'
-import type { MixedParameter, MixedResult, SimpleEffectRow } from '../result.ts'
+import type { ErrorRow, MixedParameter, MixedResult, SimpleEffectRow } from '../result.ts'
 import type { JudgedMean, TermMeans } from '../term-result.ts'
 import { termCalled } from '../words.ts'
 import { covariateRows } from './covariates.ts'
 import { fitModels, fitOne, MixedFailure, type FittedModel } from './fit.ts'
 import { combined, Rows, type Cell } from './rows.ts'
-import { mixedSetup, type MixedSetup } from './setup.ts'
+import { liesIn, mixedSetup, type MixedSetup } from './setup.ts'
 
 /** Effects up to which Kenward and Roger's method is the one taken where none is asked for. */
 const MOST_KENWARD_ROGER = 600
 /** Random effects up to which each variance is tested by a fit without it. */
 const MOST_TESTED = 400
 /** Observations up to which the least squares with everything taken out are worked out beside it, for the checks. */
-const MOST_CHECKED = 1200
+export const MOST_CHECKED = 1200
 
 /** Whether the options ask for what only a mixed model answers. */
 export function asksMixed({ request, sampled }: LayoutFrame): boolean {
@@ -52,12 +52,10 @@ export function inMixedModel(frame: LayoutFrame): Judged {
   const { fit, design } = best
   const { terms, bySite, variables } = setup
   const rows = new Rows(design, setup.fixed, variables, sites, setup.covariates, best.independent)
-  const grand = Math.abs(y.reduce((sum, value) => sum + value, 0) / y.length)
   const { planned, lacking } = plannedContrasts(frame)
   const whole = y.length <= MOST_CHECKED && frame.sampled.length === 0 ? linearFit(frame) : null
   const parameters = parametersOf(frame, setup, best)
   const spread = parameters.filter(({ kind }) => kind === 'variance')
-  const residual = spread.at(-1)!.value
   const means = { frame, setup, method, rows, lacking }
   return {
     fit: whole,
@@ -70,18 +68,21 @@ export function inMixedModel(frame: LayoutFrame): Judged {
         }
         const { f, numeratorDf, denominatorDf } = method.test(own)
         const p = fUpper(f, numeratorDf, denominatorDf)
-        return [{ term: term.join(':'), df: numeratorDf, ss: NaN, ms: NaN, f, p, stratum: finest, errorDf: denominatorDf }]
+        return [
+          {
+            term: term.join(':'),
+            df: numeratorDf,
+            ss: NaN,
+            ms: NaN,
+            f,
+            p,
+            stratum: heldAgainst(frame, setup, term),
+            errorDf: denominatorDf,
+          },
+        ]
       },
     ),
-    errors: [
-      {
-        stratum: finest,
-        df: whole?.residualDf ?? y.length - design.columns.length,
-        ss: NaN,
-        ms: residual,
-        cv: (100 * Math.sqrt(residual)) / grand,
-      },
-    ],
+    errors: [errorRow(frame, best, whole)],
     components: spread.map(({ name, value, se }) => ({ unit: name === 'residual' ? finest : name, variance: value, se })),
     mixed: {
       likelihood: fit.likelihood,
@@ -123,6 +124,46 @@ export function inMixedModel(frame: LayoutFrame): Judged {
     covariates: covariateRows(frame, setup, method, rows),
     lacking,
   }
+}
+
+/** The error between observations; where each group has its own, that of all together, and each over the mean of its group. */
+function errorRow(
+  { y, finest, units, factors, request }: LayoutFrame,
+  { fit, design, errors }: FittedModel,
+  whole: Judged['fit'],
+): ErrorRow {
+  const meanOf = (values: Float64Array): number => Math.abs(values.reduce((sum, value) => sum + value, 0) / values.length)
+  const cvOf = (ms: number, values: Float64Array): number => (100 * Math.sqrt(ms)) / meanOf(values)
+  const by = errors?.key === 'by group' ? [...units, ...factors].find((each) => each.name === request.options.errorBy) : undefined
+  const residual = fit.parameters.flatMap(({ kind }, i) => (kind === 'variance' ? [fit.values[i]!] : [])).at(-1)!
+  const row = { stratum: finest, df: whole?.residualDf ?? y.length - design.columns.length, ss: NaN }
+  if (!by) return { ...row, ms: residual, cv: cvOf(residual, y) }
+  const groups = by.levels.map((level, g) => {
+    const ms = fit.values[fit.parameters.findIndex((each) => each.name === level)]!
+    return { level, ms, n: by.codes.filter((code) => code === g).length, cv: cvOf(ms, y.filter((_, i) => by.codes[i] === g)) } // prettier-ignore
+  })
+  // Pooled by what each group has left to judge by: nearly its observations.
+  const pooled = whole?.residualMs ?? groups.reduce((sum, { ms, n }) => sum + ms * n, 0) / y.length
+  return { ...row, ms: pooled, cv: cvOf(pooled, y), groups: groups.map(({ level, ms, cv }) => ({ level, ms, cv })) }
+}
+
+/**
+ * The kind of unit whose differences are the coarsest that a term is judged by: of sites that are a sample what it
+ * does differently there, else that which its factors were put on; of units taken out what lies in them and is a sample.
+ */
+function heldAgainst({ request, units, random, finest }: LayoutFrame, setup: MixedSetup, term: readonly string[]): string {
+  const sampled = new Set(setup.random.map((each) => each.name))
+  const atSites = `site:${term.join(':')}`
+  if (random.has('site') && sampled.has(atSites)) return atSites
+  const place = (kind: string): number => units.findIndex((unit) => unit.name === kind)
+  const applied = request.structure.factors.filter((each) => term.includes(each.factor)).map((each) => each.appliedTo as string)
+  if (applied.length > 0) {
+    const on = applied.includes(finest) ? finest : applied.reduce((a, b) => (place(b) > place(a) ? b : a))
+    return sampled.has(on) ? on : finest
+  }
+  const own = units.find((unit) => unit.name === term[0])
+  if (!own) return finest
+  return units.find((unit) => unit !== own && !unit.name.includes(':') && sampled.has(unit.name) && liesIn(unit, own))?.name ?? finest
 }
 
 /** The likeliest model that there are degrees of freedom for, first of all. */

@@ -169,7 +169,7 @@ function finestOf(units: readonly Classification[]): Classification[] {
   return units.filter((unit, u) => !units.some((other, o) => o !== u && liesIn(other, unit) && (!liesIn(unit, other) || o < u)))
 }
 
-function liesIn(inner: Classification, outer: Classification): boolean {
+export function liesIn(inner: Classification, outer: Classification): boolean {
   const seen = new Map<number, number>()
   inner.codes.forEach((code, i) => seen.has(code) || seen.set(code, outer.codes[i]!))
   return inner.codes.every((code, i) => seen.get(code) === outer.codes[i])

@@ -284,6 +284,18 @@ export function varianceComponents(analysis: StrataAnova, units: readonly Classi
   )
 }
 
+/** Standard errors of the same: a mean square of ν degrees of freedom has the variance 2 E(MS)² / ν. */
+export function componentErrors(analysis: StrataAnova, units: readonly Classification[]): Float64Array {
+  return Float64Array.from(componentCoefficients(analysis, units), (c) =>
+    Math.sqrt(
+      c.reduce((sum, each, s) => {
+        const { ms, df } = analysis.strata[s]!.error
+        return each === 0 ? sum : sum + (each * each * 2 * ms * ms) / df
+      }, 0),
+    ),
+  )
+}
+
 /** Each component as a sum of mean squares: row s holds what each stratum's mean square counts in component s. */
 function componentCoefficients({ strata }: StrataAnova, units: readonly Classification[]): Float64Array[] {
   const rows: Float64Array[] = strata.map(() => new Float64Array(strata.length))

@@ -65,11 +65,7 @@ export function reml(
   return centred(model, (own) => fitted(own, likelihood, onStep))
 }
 
-function fitted(
-  model: MixedModel,
-  likelihood: Likelihood,
-  onStep?: (iteration: number, minusTwoLogLikelihood: number) => void,
-): MixedFit {
+function fitted(model: MixedModel, likelihood: Likelihood, onStep?: (iteration: number, minusTwoLogLikelihood: number) => void): MixedFit {
   const products = productsOf(model)
   const { n, p, starts } = products
   const k = starts.length - 1
