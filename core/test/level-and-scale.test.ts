@@ -42,7 +42,7 @@ function alike(found: Analysis, from: Analysis, by: number, plus: number, tolera
       expect(Math.abs(mean.mean - (was.mean * by + plus)), `mean of ${term} ${mean.level}`).toBeLessThan(
         tolerance * by * spread + 1e-14 * Math.abs(plus),
       )
-      close(mean.se!, was.se! * by, tolerance, `se of ${term} ${mean.level}`)
+      close(mean.se, was.se * by, tolerance, `se of ${term} ${mean.level}`)
     })
 }
 

@@ -106,7 +106,7 @@ describe('which model a layout asks for', () => {
       seen++
       const [a, b] = [testOf(whole, 'v'), testOf(less, 'v')]
       expect(Math.abs(a.errorDf - b.errorDf)).toBeLessThan(3)
-      const [ms, msLess] = [whole.terms['v']!, less.terms['v']!].map((term) => term.means[1]!.se!) as [number, number]
+      const [ms, msLess] = [whole.terms['v']!, less.terms['v']!].map((term) => term.means[1]!.se) as [number, number]
       expect(ms / msLess).toBeGreaterThan(0.8)
       expect(ms / msLess).toBeLessThan(1.25)
     }

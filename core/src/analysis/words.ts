@@ -1,10 +1,15 @@
 import { formatNumber, plural } from '../quantity/index.ts'
 import type { LayoutFrame } from './layout.ts'
 import type { AnalysisRequest } from './request.ts'
-import type { ErrorRow } from './result.ts'
 
 /** A coefficient of variation, %; where each site has an error of its own with that of each: 8.2 % (4.1 % at Hazel Bank, 11.3 % at Tern Lane). */
-export function cvInWords({ cv, groups = [] }: ErrorRow): string {
+export function cvInWords({
+  cv,
+  groups = [],
+}: {
+  readonly cv: number
+  readonly groups?: readonly { readonly level: string; readonly cv: number }[]
+}): string {
   const each = groups.map((group) => `${formatNumber(group.cv, 3)} % at ${group.level}`)
   return `${formatNumber(cv, 3)} %${each.length > 0 ? ` (${each.join(', ')})` : ''}`
 }
