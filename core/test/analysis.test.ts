@@ -849,6 +849,30 @@ describe('whatever the numbers', () => {
     expect(analysed('factorial-rcbd-lentil', { data: rows(/,peat,N0,/) }).notTested!.reason).toBe('one level')
   })
 
+  it.each([[[] as const], [['block'] as const]])(
+    'with a slope for each treatment they are tested where their means are shown (random: %s)',
+    (random) => {
+      const options = { covariates: ['stand'], slopes: 'separate', tests: 'III', method: 'lsd', random: [...random] } as const
+      const request = requestOf('m-ancova', { options })
+      // Counted from elsewhere a covariate says the same: no test is at its zero.
+      const moved = new Map(
+        [...request.covariates!].map(([name, own]) => [name, new Map([...own].map(([unit, value]) => [unit, value + 1e4]))]),
+      )
+      const [found, shifted] = [analyse(request), analyse({ ...request, covariates: moved })]
+      found.tests.forEach((test, i) => expect(shifted.tests[i]!.f / test.f).toBeCloseTo(1, 6))
+      expect(shifted.covariates[0]!.at).toBeCloseTo(found.covariates[0]!.at + 1e4, 6)
+      expect(found.model.words).toMatch(/with a slope for each treatment: treatments are tested where it is as their means are shown/)
+      // Of two, F is the square of their difference over its error, as it is shown.
+      const [first, second] = request.factors[0]!.levels
+      const two = analysed('m-ancova', {
+        options,
+        data: (text) => text.split('\n').filter((line, n) => n === 0 || line.split(',').some((cell) => cell === first || cell === second)).join('\n'), // prettier-ignore
+      })
+      const [row] = two.terms['irrigation']!.comparisons['lsd']!
+      expect(two.tests.find((test) => test.term === 'irrigation')!.f / (row!.difference / row!.sed) ** 2).toBeCloseTo(1, 6)
+    },
+  )
+
   it('means that share a letter are those not told apart, for every method', () => {
     fc.assert(
       fc.property(

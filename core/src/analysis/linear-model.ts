@@ -1,4 +1,4 @@
-import { designMatrix, fitLinear, type LinearFit } from '../statistics/index.ts'
+import { designMatrix, fitLinear, type Covariate, type LinearFit } from '../statistics/index.ts'
 import type { LayoutFrame } from './layout.ts'
 
 /** The terms of the linear model: blocks of every kind, covariates, the treatments, and these with sites. */
@@ -14,9 +14,23 @@ export function linearTerms({ units, covariates, terms, sites, request }: Layout
   ]
 }
 
+/** Where means are adjusted to, of a covariate: as asked, else at its mean. */
+export function covariateAt({ request }: Pick<LayoutFrame, 'request'>, { name, values }: Covariate): number {
+  return request.options.at[name] ?? values.reduce((sum, value) => sum + value, 0) / values.length
+}
+
+/** Covariates counted from where means are adjusted to, so that with a slope for each treatment these are tested there too. */
+export function countedFromThere(frame: Pick<LayoutFrame, 'request' | 'covariates'>): Covariate[] {
+  return frame.covariates.map((each) => {
+    const at = covariateAt(frame, each)
+    return { ...each, values: each.values.map((value) => value - at) }
+  })
+}
+
 /** Least squares of the whole linear model, every kind of unit taken out as fixed. */
 export function linearFit(frame: LayoutFrame, terms = linearTerms(frame)): LinearFit {
-  const { units, factors, covariates, y, observed } = frame
+  const { units, factors, y, observed } = frame
+  const covariates = countedFromThere(frame)
   const weights = frame.random.size > 0 ? null : observed.weights
   return fitLinear(designMatrix([...units, ...factors, ...covariates], terms, y.length), y, weights)
 }

@@ -15,7 +15,7 @@ import {
   type MarginalOptions,
 } from '../statistics/index.ts'
 import type { LayoutFrame } from './layout.ts'
-import { linearFit, linearTerms, nesting } from './linear-model.ts'
+import { covariateAt, linearFit, linearTerms, nesting } from './linear-model.ts'
 import { judgeParts } from './parts.ts'
 import { plannedContrasts, type PlannedContrast } from './planned.ts'
 import type { Analysis, CovariateRow, ErrorRow, MixedResult, SimpleEffectRow, TestRow } from './result.ts'
@@ -46,7 +46,11 @@ export function inOneError(frame: LayoutFrame, fit: LinearFit): Judged {
   const { residualMs: ms, residualDf: df, weights } = fit
   const table =
     options.tests === 'I' ? sequentialAnova(fit) : options.tests === 'II' ? marginalAnova(fit, y, weights) : partialAnova(fit, y, weights)
-  const marginal: MarginalOptions = { at: options.at, weights: options.weights, nested: nesting(frame.units) }
+  const marginal: MarginalOptions = {
+    at: Object.fromEntries(frame.covariates.map(({ name }) => [name, 0])),
+    weights: options.weights,
+    nested: nesting(frame.units),
+  }
   const { planned: contrasts, lacking } = plannedContrasts(frame)
   // Means of many cells are dear, and asked for by terms and by each comparison.
   const known = new Map<string, MarginalMean[]>()
@@ -160,7 +164,8 @@ function bothWays(fit: LinearFit, term: readonly string[]): SimpleEffectRow[] {
 
 function covariateRow(frame: LayoutFrame, fit: LinearFit, name: string): CovariateRow {
   const { options } = frame.request
-  const { values } = frame.covariates.find((each) => each.name === name)!
+  const covariate = frame.covariates.find((each) => each.name === name)!
+  const { values } = covariate
   const factor = frame.factors[0]!
   const separate = options.slopes === 'separate'
   const common = linearTerms({ ...frame, request: { ...frame.request, options: { ...options, slopes: 'common' } } })
@@ -169,7 +174,7 @@ function covariateRow(frame: LayoutFrame, fit: LinearFit, name: string): Covaria
   const own = slopes(fit, factor.name, name)
   return {
     name,
-    at: options.at[name] ?? values.reduce((sum, each) => sum + each, 0) / values.length,
+    at: covariateAt(frame, covariate),
     min: Math.min(...values),
     max: Math.max(...values),
     slopes: (separate ? own : own.slice(0, 1)).map((each) => {

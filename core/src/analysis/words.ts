@@ -65,7 +65,9 @@ export function wordsOf(
     sitesAsBlocks
       ? `Each site has one ${finest} of each treatment: sites are taken as blocks, and what treatments do differently from site to site counts as chance.`
       : '',
-    covariates.length > 0 ? `The response is adjusted for ${listed(covariates.map((each) => each.name))}.` : '',
+    covariates.length > 0
+      ? `The response is adjusted for ${listed(covariates.map((each) => each.name))}${request.options.slopes === 'separate' ? ', with a slope for each treatment: treatments are tested where it is as their means are shown' : ''}.`
+      : '',
     held === null
       ? ''
       : mixed

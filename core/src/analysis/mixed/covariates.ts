@@ -1,5 +1,6 @@
 import { fUpper, kenwardRoger, satterthwaite, tTwoSided, tUpperQuantile, type MixedInference } from '../../statistics/index.ts'
 import type { LayoutFrame } from '../layout.ts'
+import { covariateAt } from '../linear-model.ts'
 import type { CovariateRow } from '../result.ts'
 import { fitOne, type FittedModel } from './fit.ts'
 import { combined, Rows } from './rows.ts'
@@ -10,7 +11,8 @@ export function covariateRows(frame: LayoutFrame, setup: MixedSetup, method: Mix
   const { covariates, request, factors } = frame
   const { significance, slopes } = request.options
   const [first] = factors
-  return covariates.map(({ name, values }) => {
+  return covariates.map((covariate) => {
+    const { name, values } = covariate
     const at = rows.at(name)
     const slopeRow = (cell: Readonly<Record<string, number>>) => combined([[1, rows.mean(cell, { [name]: at + 1 })], [-1, rows.mean(cell, { [name]: at })]]) // prettier-ignore
     const told = (level: string | null, cell: Readonly<Record<string, number>>): CovariateRow['slopes'][number] => {
@@ -22,7 +24,7 @@ export function covariateRows(frame: LayoutFrame, setup: MixedSetup, method: Mix
     const separate = slopes === 'separate' && first
     return {
       name,
-      at,
+      at: covariateAt(frame, covariate),
       min: values.reduce((a, b) => Math.min(a, b), Infinity),
       max: values.reduce((a, b) => Math.max(a, b), -Infinity),
       slopes: separate ? first.levels.map((level, l) => told(level, { [first.name]: l })) : [told(null, {})],

@@ -8,6 +8,7 @@ import {
   type ErrorModel,
 } from '../../statistics/index.ts'
 import type { LayoutFrame } from '../layout.ts'
+import { countedFromThere } from '../linear-model.ts'
 import { AnalysisError } from '../request.ts'
 import { inOwnAxes } from '../../trial/index.ts'
 
@@ -22,7 +23,7 @@ export interface MixedSetup {
   readonly terms: readonly string[][]
   readonly bySite: readonly string[][]
   readonly variables: readonly Classification[]
-  /** With the value that means are adjusted to. */
+  /** Counted from the value that means are adjusted to, which is 0 then. */
   readonly covariates: readonly (Covariate & { readonly at: number })[]
   readonly random: readonly Classification[]
   /** Ways in which errors may be spread and go together, of which the likeliest is taken; null: all alike and apart. */
@@ -57,10 +58,7 @@ export function mixedSetup(frame: LayoutFrame): MixedSetup {
       ...bySite,
       ...(options.slopes === 'separate' ? frame.covariates.flatMap((each) => kept.map((term) => [...term, each.name])) : []),
     ],
-    covariates: frame.covariates.map((each) => ({
-      ...each,
-      at: options.at[each.name] ?? each.values.reduce((sum, value) => sum + value, 0) / each.values.length,
-    })),
+    covariates: countedFromThere(frame).map((each) => ({ ...each, at: 0 })),
     taken: taken.map((unit) => unit.name),
     testedUnits: taken
       .filter((unit) => !asked.some((outer) => outer !== unit && !chance.includes(outer) && liesIn(unit, outer)))
