@@ -849,29 +849,57 @@ describe('whatever the numbers', () => {
     expect(analysed('factorial-rcbd-lentil', { data: rows(/,peat,N0,/) }).notTested!.reason).toBe('one level')
   })
 
-  it.each([[[] as const], [['block'] as const]])(
-    'with a slope for each treatment they are tested where their means are shown (random: %s)',
-    (random) => {
-      const options = { covariates: ['stand'], slopes: 'separate', tests: 'III', method: 'lsd', random: [...random] } as const
-      const request = requestOf('m-ancova', { options })
-      // Counted from elsewhere a covariate says the same: no test is at its zero.
-      const moved = new Map(
-        [...request.covariates!].map(([name, own]) => [name, new Map([...own].map(([unit, value]) => [unit, value + 1e4]))]),
-      )
-      const [found, shifted] = [analyse(request), analyse({ ...request, covariates: moved })]
-      found.tests.forEach((test, i) => expect(shifted.tests[i]!.f / test.f).toBeCloseTo(1, 6))
-      expect(shifted.covariates[0]!.at).toBeCloseTo(found.covariates[0]!.at + 1e4, 6)
-      expect(found.model.words).toMatch(/with a slope for each treatment: treatments are tested where it is as their means are shown/)
-      // Of two, F is the square of their difference over its error, as it is shown.
-      const [first, second] = request.factors[0]!.levels
-      const two = analysed('m-ancova', {
-        options,
-        data: (text) => text.split('\n').filter((line, n) => n === 0 || line.split(',').some((cell) => cell === first || cell === second)).join('\n'), // prettier-ignore
-      })
-      const [row] = two.terms['irrigation']!.comparisons['lsd']!
-      expect(two.tests.find((test) => test.term === 'irrigation')!.f / (row!.difference / row!.sed) ** 2).toBeCloseTo(1, 6)
-    },
-  )
+  it('of a factorial with a control the parts are asked too where blocks are a sample, with plots lost or not', () => {
+    const fixed = analysed('factorial-plus-control-lentil')
+    const parts = fixed.tests.filter((test) => test.partOf !== undefined)
+    expect(parts.map((test) => test.term)).toContain('outside')
+    const random = analysed('factorial-plus-control-lentil', { options: { random: ['block'] } })
+    expect(random.mixed).not.toBeNull()
+    const asked = random.tests.filter((test) => test.partOf !== undefined)
+    expect(asked.map((test) => [test.term, test.df])).toEqual(parts.map((test) => [test.term, test.df]))
+    // In whole blocks nothing is won between them: F, means and what they differ by are those of blocks taken out.
+    asked.forEach((test, i) => {
+      expect(test.f / parts[i]!.f).toBeCloseTo(1, 5)
+      expect(test.errorDf).toBeCloseTo(parts[i]!.errorDf, 3)
+      expect(test.stratum).toBe('plot')
+    })
+    const inParts = Object.keys(fixed.terms)
+    expect(Object.keys(random.terms)).toEqual(inParts)
+    for (const term of inParts) {
+      const [a, b] = [fixed.terms[term]!, random.terms[term]!]
+      expect(b.means.map((mean) => mean.level)).toEqual(a.means.map((mean) => mean.level))
+      b.means.forEach((mean, m) => expect(mean.mean).toBeCloseTo(a.means[m]!.mean, 6))
+      expect(b.sed.mean).toBeCloseTo(a.sed.mean, 5)
+      b.simpleEffects.forEach((row, r) => expect(row.f / a.simpleEffects[r]!.f).toBeCloseTo(1, 4))
+    }
+    const lost = analysed('factorial-plus-control-lentil', {
+      options: { random: ['block'] },
+      data: (text) => text.split('\n').filter((_, line) => line !== 3 && line !== 9).join('\n'), // prettier-ignore
+    })
+    expect(lost.tests.filter((test) => test.partOf !== undefined).map((test) => test.term)).toEqual(parts.map((test) => test.term))
+  })
+
+  it.each([false, true])('with a slope for each treatment they are tested where their means are shown (blocks random: %s)', (sampled) => {
+    const random: 'block'[] = sampled ? ['block'] : []
+    const options = { covariates: ['stand'], slopes: 'separate' as const, tests: 'III' as const, method: 'lsd', random }
+    const request = requestOf('m-ancova', { options })
+    // Counted from elsewhere a covariate says the same: no test is at its zero.
+    const moved = new Map(
+      [...request.covariates!].map(([name, own]) => [name, new Map([...own].map(([unit, value]) => [unit, value + 1e4]))]),
+    )
+    const [found, shifted] = [analyse(request), analyse({ ...request, covariates: moved })]
+    found.tests.forEach((test, i) => expect(shifted.tests[i]!.f / test.f).toBeCloseTo(1, 6))
+    expect(shifted.covariates[0]!.at).toBeCloseTo(found.covariates[0]!.at + 1e4, 6)
+    expect(found.model.words).toMatch(/with a slope for each treatment: treatments are tested where it is as their means are shown/)
+    // Of two, F is the square of their difference over its error, as it is shown.
+    const [first, second] = request.factors[0]!.levels
+    const two = analysed('m-ancova', {
+      options,
+      data: (text) => text.split('\n').filter((line, n) => n === 0 || line.split(',').some((cell) => cell === first || cell === second)).join('\n'), // prettier-ignore
+    })
+    const [row] = two.terms['irrigation']!.comparisons['lsd']!
+    expect(two.tests.find((test) => test.term === 'irrigation')!.f / (row!.difference / row!.sed) ** 2).toBeCloseTo(1, 6)
+  })
 
   it('means that share a letter are those not told apart, for every method', () => {
     fc.assert(

@@ -280,7 +280,10 @@ describe('F by brute force', () => {
         const fixed = analyse(request(rows, y, layout))
         near(fOf(fixed, 't').f, ms(ground, plain) / residual)
         near(fOf(fixed, 'site:t').f, ms(plain, full) / residual)
-        near(fOf(analyse(request(rows, y, layout, { random: ['site'] })), 't').f, ms(ground, plain) / ms(plain, full))
+        const sampled = fOf(analyse(request(rows, y, layout, { random: ['site'] })), 't').f
+        // What sites differ in less than plots do is no variance: then chance between plots judges too, and less is claimed.
+        if (ms(plain, full) > residual) near(sampled, ms(ground, plain) / ms(plain, full))
+        else expect(sampled).toBeLessThanOrEqual((ms(ground, plain) / ms(plain, full)) * (1 + 1e-6))
       }),
       { numRuns: 30 },
     )

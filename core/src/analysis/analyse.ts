@@ -64,7 +64,8 @@ function modelled(request: AnalysisRequest, carried: readonly Carried[]): Analys
     return without ? described(frame, without, carried) : tested(frame, scale, ownErrors(frame) ?? inOneError(frame, fit), carried)
   }
   try {
-    const judged = (asksMixed(frame) ? null : inSeveralErrors(frame)) ?? inMixedModel(frame)
+    const judged =
+      (asksMixed(frame) || frame.request.factors.some((factor) => factor.parts) ? null : inSeveralErrors(frame)) ?? inMixedModel(frame)
     const without = judged.fit && noError(frame, judged.fit)
     return without ? described(frame, without, carried) : tested(frame, scale, withEachSite(frame, ownErrors(frame) ?? judged), carried)
   } catch (error) {
@@ -84,9 +85,8 @@ const MOST_BY_SITE = 600
 function ownErrors(frame: LayoutFrame): Judged | null {
   const { request, y, observed } = frame
   const { options } = request
-  const plain =
-    options.errorBy === undefined && !options.dates && options.ground === undefined && options.tests === 'I' && options.weights === 'equal'
-  if (!plain || observed.weights || y.length > MOST_BY_SITE || request.factors.some((factor) => factor.parts)) return null
+  const plain = options.errorBy === undefined && !options.dates && options.ground === undefined && options.weights === 'equal'
+  if (!plain || observed.weights || y.length > MOST_BY_SITE) return null
   const found = equalSiteErrors(frame)
   if (!found || !(found.p < UNLIKE_ERRORS)) return null
   try {

@@ -18,12 +18,75 @@ import type { SimpleEffectRow, TestRow } from './result.ts'
 import type { JudgedMean, TermMeans } from './term-result.ts'
 
 /** The level of a part that treatments outside the combinations stand at, and the term that sets them against the rest. */
-const OUTSIDE = 'outside'
+export const OUTSIDE = 'outside'
 
 /** What the treatments of one factor come to, taken apart into the factors they are combinations of. */
 export interface PartsJudged {
   readonly tests: readonly TestRow[]
   readonly terms: readonly TermMeans[]
+}
+
+/** How the treatments of one factor are combinations of others, whichever way they are judged. */
+export interface Parts {
+  readonly whole: LayoutFrame['request']['factors'][number]
+  readonly parts: readonly TreatmentPart[]
+  readonly own: Classification
+  readonly split: readonly Classification[]
+  /** Treatments that are combinations, and those that stand outside. */
+  readonly inside: readonly string[]
+  readonly beside: readonly string[]
+  /** Every term of the parts; of these, those there are means of. */
+  readonly crossed: readonly string[][]
+  readonly asked: readonly string[][]
+  /** Every combination was grown. */
+  readonly complete: boolean
+  readonly frame: LayoutFrame
+  readonly levelsOf: (key: string) => readonly string[]
+  /** Treatments inside that stand at these levels of these parts. */
+  readonly members: (term: readonly string[], at: readonly string[]) => readonly string[]
+  /** Of a term: its combinations that were grown, with how many values they have. */
+  readonly cells: (
+    term: readonly string[],
+  ) => readonly { readonly level: string; readonly n: number; readonly members: readonly string[] }[]
+}
+
+/** Null when the treatments have no parts. */
+export function partsOf(frame: LayoutFrame): Parts | null {
+  const [whole, ...others] = frame.request.factors
+  const parts = whole?.parts
+  if (!whole || !parts || parts.length === 0 || others.length > 0) return null
+  const own = frame.factors[0]!
+  const split = parts.map((part) => classified(own, part))
+  const beside = own.levels.filter((level) => parts.some((part) => part.of[level] === undefined))
+  const inside = own.levels.filter((level) => !beside.includes(level))
+  const crossed = factorialTerms(parts.map((part) => part.key))
+  const complete = inside.length === split.reduce((product, part) => product * presentLevels(part).length, 1)
+  const partOf = (key: string): number => parts.findIndex((part) => part.key === key)
+  const levelsOf = (key: string): readonly string[] => presentLevels(split[partOf(key)]!)
+  const members = (term: readonly string[], at: readonly string[]): readonly string[] =>
+    inside.filter((level) => term.every((key, p) => parts[partOf(key)]!.of[level] === at[p]))
+  return {
+    whole,
+    parts,
+    own,
+    split,
+    inside,
+    beside,
+    crossed,
+    asked: complete ? crossed : crossed.filter((term) => term.length === parts.length),
+    complete,
+    frame: partFrame(frame, split, parts),
+    levelsOf,
+    members,
+    cells: (term) =>
+      term
+        .reduce<string[][]>((found, key) => found.flatMap((at) => levelsOf(key).map((level) => [...at, level])), [[]])
+        .flatMap((at) => {
+          const standing = members(term, at)
+          const n = own.codes.filter((code) => standing.includes(own.levels[code]!)).length
+          return standing.length > 0 ? [{ level: at.join(':'), n, members: standing }] : []
+        }),
+  }
 }
 
 /**
@@ -33,19 +96,14 @@ export interface PartsJudged {
  * were not grown (Cochran & Cox 1957, 5.24). Null when the treatments have no parts.
  */
 export function judgeParts(frame: LayoutFrame, fit: LinearFit, marginal: MarginalOptions): PartsJudged | null {
-  const [whole, ...others] = frame.request.factors
-  const parts = whole?.parts
-  if (!whole || !parts || parts.length === 0 || others.length > 0) return null
-  const own = frame.factors[0]!
-  const split = parts.map((part) => classified(own, part))
-  const beside = own.levels.filter((level) => parts.some((part) => part.of[level] === undefined))
-  const inside = own.levels.filter((level) => !beside.includes(level))
+  const found = partsOf(frame)
+  if (!found) return null
+  const { whole, parts, split, own, beside, inside, crossed, asked } = found
   const apart: Classification | null =
     beside.length > 0 && inside.length > 0
       ? { name: OUTSIDE, levels: ['', ...beside], codes: own.codes.map((code) => 1 + beside.indexOf(own.levels[code]!)) }
       : null
   const factors = [...(apart ? [apart] : []), ...split]
-  const crossed = factorialTerms(parts.map((part) => part.key))
   const terms = [...(apart ? [[OUTSIDE]] : []), ...crossed]
   const inParts = { ...frame, factors, terms }
   const { residualMs: ms, residualDf: df } = fit
@@ -53,10 +111,8 @@ export function judgeParts(frame: LayoutFrame, fit: LinearFit, marginal: Margina
     terms.some((term) => row.term === term.join(':') || row.term === `site:${term.join(':')}`),
   )
   const tests = rows.filter((row) => row.df > 0).map((row): TestRow => ({ ...row, stratum: frame.finest, errorDf: df, partOf: whole.key }))
-  const complete = inside.length === split.reduce((product, part) => product * presentLevels(part).length, 1)
-  const asked = complete ? crossed : crossed.filter((term) => term.length === parts.length)
   const cells = marginalMeans(fit, [whole.key], marginal)
-  const context = { frame: partFrame(frame, split, parts), parts, cells, inside, ms, df }
+  const context = { frame: found.frame, parts, cells, inside, ms, df }
   return { tests, terms: asked.map((term) => meansOf(context, term)) }
 }
 

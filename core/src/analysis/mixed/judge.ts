@@ -4,10 +4,7 @@ import {
   kenwardRoger,
   parameterErrors,
   satterthwaite,
-  tTwoSided,
-  tUpperQuantile,
   type Classification,
-  type MixedEstimate,
   type MixedInference,
 } from '../../statistics/index.ts'
 import { crossing, type LayoutFrame } from '../layout.ts'
@@ -19,6 +16,8 @@ import type { ErrorRow, MixedParameter, MixedResult, SimpleEffectRow } from '../
 import type { JudgedMean, TermMeans } from '../term-result.ts'
 import { termCalled } from '../words.ts'
 import { covariateRows } from './covariates.ts'
+import { estimated, familyOf } from './estimates.ts'
+import { mixedParts } from './parts.ts'
 import { fitModels, fitOne, MixedFailure, type FittedModel } from './fit.ts'
 import { combined, Rows, type Cell } from './rows.ts'
 import { liesIn, mixedSetup, type MixedSetup } from './setup.ts'
@@ -57,6 +56,7 @@ export function inMixedModel(frame: LayoutFrame): Judged {
   const parameters = parametersOf(frame, setup, best)
   const spread = parameters.filter(({ kind }) => kind === 'variance')
   const means = { frame, setup, method, rows, lacking }
+  const parts = mixedParts(frame, method, rows, bySite.length > 0, heldAgainst(frame, setup, terms[0] ?? []))
   return {
     fit: whole,
     tests: [...setup.testedUnits.map((name) => [name]), ...frame.covariates.map((each) => [each.name]), ...terms, ...bySite].flatMap(
@@ -66,19 +66,12 @@ export function inMixedModel(frame: LayoutFrame): Judged {
           lacking.push(`${termCalled(request.factors, term)} cannot be tested: too few of its combinations were grown.`)
           return []
         }
-        const { f, numeratorDf, denominatorDf } = method.test(own)
-        const p = fUpper(f, numeratorDf, denominatorDf)
+        const { f, numeratorDf: df, denominatorDf: errorDf } = method.test(own)
+        const stratum = heldAgainst(frame, setup, term)
+        const row = { term: term.join(':'), df, ss: NaN, ms: NaN, f, p: fUpper(f, df, errorDf), stratum, errorDf }
         return [
-          {
-            term: term.join(':'),
-            df: numeratorDf,
-            ss: NaN,
-            ms: NaN,
-            f,
-            p,
-            stratum: heldAgainst(frame, setup, term),
-            errorDf: denominatorDf,
-          },
+          row,
+          ...(parts?.tests ?? []).filter((part) => row.term === (part.term.startsWith('site:') ? `site:${part.partOf}` : part.partOf)),
         ]
       },
     ),
@@ -94,16 +87,19 @@ export function inMixedModel(frame: LayoutFrame): Judged {
       errors: best.errors && { key: best.errors.key, name: best.errors.name },
       parameters,
       // Of all nothing can be said where a part of it was not grown.
-      mean: tested(rows.estimable({}) ? method.estimate(rows.mean({})) : { estimate: NaN, se: NaN, df: NaN }, options.significance),
+      mean: estimated(rows.estimable({}) ? method.estimate(rows.mean({})) : { estimate: NaN, se: NaN, df: NaN }, options.significance),
       predictions: predictionsOf(setup, best),
       errorTest: setup.by === 'group' ? againstOneError(frame, setup, best) : null,
       models: setup.by === null || setup.by === 'group' ? [] : modelRows(frame, setup, models),
     },
     residuals: fit.residuals(),
-    terms: terms.flatMap((term) => [
-      meansOf(means, term, term),
-      ...(bySite.some((each) => each.join() === ['site', ...term].join()) ? [meansOf(means, ['site', ...term], term)] : []),
-    ]),
+    terms: [
+      ...terms.flatMap((term) => [
+        meansOf(means, term, term),
+        ...(bySite.some((each) => each.join() === ['site', ...term].join()) ? [meansOf(means, ['site', ...term], term)] : []),
+      ]),
+      ...(parts?.terms ?? []),
+    ],
     contrasts: planned.flatMap((each) => {
       if (each.term.includes('site') && random.has('site')) return []
       const cells = cellsOf(setup, each.term)
@@ -112,12 +108,12 @@ export function inMixedModel(frame: LayoutFrame): Judged {
         return []
       }
       const own = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean(cell.at)]))
-      const all = { ...each, ...tested(method.estimate(own), options.significance), ss: NaN, estimable: true }
+      const all = { ...each, ...estimated(method.estimate(own), options.significance), ss: NaN, estimable: true }
       if (!sites || random.has('site') || each.term.includes('site')) return [all]
       const atSites = sites.levels.flatMap((site, s) => {
         if (cells.some((cell) => !rows.estimable({ ...cell.at, site: s }))) return []
         const there = combined(cells.map((cell) => [each.coefficients[cell.level] ?? 0, rows.mean({ ...cell.at, site: s })]))
-        return { ...all, site, ...tested(method.estimate(there), options.significance) }
+        return { ...all, site, ...estimated(method.estimate(there), options.significance) }
       })
       return [all, ...atSites]
     }),
@@ -305,12 +301,6 @@ function cellsOf({ variables }: MixedSetup, names: readonly string[]): LevelCell
   }))
 }
 
-function tested({ estimate, se, df }: MixedEstimate, level: number) {
-  const half = tUpperQuantile(level / 2, df) * se
-  const t = estimate / se
-  return { estimate, se, df, t, p: tTwoSided(t, df), lower: estimate - half, upper: estimate + half }
-}
-
 interface Means {
   readonly frame: LayoutFrame
   readonly setup: MixedSetup
@@ -329,19 +319,12 @@ function meansOf({ frame, setup, method, rows, lacking }: Means, names: readonly
     )
   const family = method.family(cells.map((cell) => rows.mean(cell.at)))
   const means = cells.map(({ level, n }, i): JudgedMean => {
-    const { estimate, se, df, lower, upper } = tested(family.at(i), significance)
+    const { estimate, se, df, lower, upper } = estimated(family.at(i), significance)
     return { level, n, estimate, se, df, lower, upper }
   })
   const applied = new Set(frame.request.structure.factors.map((factor) => factor.appliedTo))
-  const estimates: TermMeans['estimates'] = (among) => ({
-    values: among.map((i) => means[i]!.estimate),
-    covariance: (a, b) => family.covariance(among[a]!, among[b]!),
-    differenceVariance: (a, b) => family.difference(among[a]!, among[b]!).se ** 2,
-    df: (a, b) => family.difference(among[a]!, among[b]!).df,
-    // Treatments of one kind of unit: their differences are nearly of one error.
-    oneError: applied.size === 1 && applied.has(frame.finest),
-    estimable: () => true,
-  })
+  // Treatments of one kind of unit: their differences are nearly of one error.
+  const estimates = familyOf(family, means, applied.size === 1 && applied.has(frame.finest))
   const crossed = setup.variables.filter((each) => term.includes(each.name)).reduce((product, each) => product * each.levels.length, 1)
   const simpleEffects = term.length === 2 && names.length === 2 && cells.length === crossed ? bothWays(setup, method, rows, term) : []
   return {
