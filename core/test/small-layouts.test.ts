@@ -186,4 +186,11 @@ describe('Kenward and Roger’s tests of small layouts', () => {
     }
     expect(looked).toBeGreaterThan(330)
   })
+
+  it('of two pairs with a plot lost treatments cannot be judged: refused, not claimed by what plots differ in between visits', () => {
+    for (let seed = 1; seed <= 10; seed++)
+      expect(() => tested(readings([2, 2, 3], new Set([seed % 4]), 'plot', seed, 1), [2, 2, 3])).toThrow(
+        /nothing of one of the variances|not positive definite/,
+      )
+  })
 })

@@ -9,6 +9,7 @@ import {
   timesTransposed,
   traceOfProduct,
   transpose,
+  type Cholesky,
   type Dense,
 } from '../matrix/dense.ts'
 import { freeOf, type MixedFit } from './mixed-fit.ts'
@@ -135,7 +136,7 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
     estimate: (row) => {
       const variance = quadratic(row, phi)
       const own = changes.map((each) => quadratic(row, each))
-      return { estimate: value(fit, row), se: Math.sqrt(quadratic(row, covariance)), df: dfOf(variance, (k) => own[k]!) }
+      return { estimate: value(fit, row), se: rootOf(quadratic(row, covariance), variance), df: dfOf(variance, (k) => own[k]!) }
     },
     family: (rows) => {
       const n = rows.length
@@ -145,12 +146,12 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
       return {
         at: (i) => ({
           estimate: values[i]!,
-          se: Math.sqrt(adjusted[i * n + i]!),
+          se: rootOf(adjusted[i * n + i]!, all[i * n + i]!),
           df: dfOf(all[i * n + i]!, (k) => own[k]![i * n + i]!),
         }),
         difference: (i, j) => ({
           estimate: values[i]! - values[j]!,
-          se: Math.sqrt(between(adjusted, n, i, j)),
+          se: rootOf(between(adjusted, n, i, j), between(all, n, i, j)),
           df: dfOf(between(all, n, i, j), (k) => between(own[k]!, n, i, j)),
         }),
         covariance: (i, j) => adjusted[i * n + j]!,
@@ -177,7 +178,8 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
       )
       const { scale, df } = scaled(a1, uneven, q)
       const values = dense(q, 1, (i) => value(fit, rows[i]!))
-      const adjusted = cholesky(timesTransposed(times(l, covariance), l))
+      // Of hardly known variances the adjustment may leave no covariance: then that before it.
+      const adjusted = choleskyOr(timesTransposed(times(l, covariance), l), own)
       return { f: (scale * times(transpose(values), solve(adjusted, values)).values[0]!) / q, numeratorDf: q, denominatorDf: df }
     },
   }
@@ -186,12 +188,36 @@ export function kenwardRoger(fit: MixedFit): MixedInference {
 /** All parameters with the inverse of their information; without those at their bound where it cannot be turned round with them. */
 function informed(fit: MixedFit, information: Dense): { free: number[]; w: Dense } {
   const all = fit.values.map((_, i) => i)
+  const total = fit.values.reduce((sum, value) => sum + Math.abs(value), 0)
+  // Of one of which the values say nothing at all (no units of its kind are left to compare) it cannot be said that it is zero.
+  if (
+    fit.parameters.every(({ kind }) => kind === 'variance') &&
+    all.some((i) => !(information.values[i * all.length + i]! * total * total > UNKNOWN))
+  )
+    throw new RangeError('The values say nothing of one of the variances')
   try {
     return { free: all, w: turnedRound(information) }
   } catch (error) {
     const free = freeOf(fit)
     if (!(error instanceof RangeError) || free.length === all.length) throw error
     return { free, w: turnedRound(subset(information, free)) }
+  }
+}
+
+/** Information times the square of the total variance below which nothing is known of a variance: two degrees of freedom have 1. */
+const UNKNOWN = 1e-9
+
+/** Of an adjusted variance; of that before it where the adjustment leaves none. */
+function rootOf(adjusted: number, before: number): number {
+  return Math.sqrt(adjusted > 0 ? adjusted : before)
+}
+
+function choleskyOr(of: Dense, otherwise: Cholesky): Cholesky {
+  try {
+    return cholesky(of)
+  } catch (error) {
+    if (error instanceof RangeError) return otherwise
+    throw error
   }
 }
 

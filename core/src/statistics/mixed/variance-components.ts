@@ -50,6 +50,8 @@ interface AtVariances {
 }
 
 const MOST_ITERATIONS = 200
+/** Times what is left over after the fixed effects that no variance of a random term comes to. */
+const ENDLESS = 1e6
 const MANY_EFFECTS = 60
 
 /**
@@ -103,6 +105,8 @@ function fitted(model: MixedModel, likelihood: Likelihood, onStep?: (iteration: 
     // Below this only the rounding of sums of squares moves it.
     converged = moved <= 1e-9 * total
   }
+  // A likelihood that is flat in a variance leaves it anywhere: nothing is known of it.
+  if (at.variances.some((each) => each > ENDLESS * spread)) throw new RangeError('The values say nothing of one of the variances')
   return fitAt(model, products, at, { likelihood, iterations, converged })
 }
 
