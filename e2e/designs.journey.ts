@@ -1,5 +1,6 @@
 import { unpackTrial } from '@canter/core/exchange'
-import { marksOn } from '@canter/core/trial'
+import { newTrialDraft } from '@canter/core/numbers'
+import { marksOn, treatmentsOf, type TrialFile } from '@canter/core/trial'
 import { choose, commit, step } from './kit.ts'
 import { expect, test } from './serve.ts'
 
@@ -216,4 +217,29 @@ test('pots with three plants each, counted on two visits by two observers, from 
   await expect(page.getByTestId('report')).toHaveAttribute('data-ready', 'true')
   await expect(page.getByTestId('report')).toContainText('2 treatments on 6 pots')
   await expect(page.getByTestId('report')).toContainText('Second count')
+})
+
+test('a plan that an older version drew two at a time says so, until it is randomised again', async ({ page, empty }) => {
+  const send = async (path: string, body: unknown): Promise<TrialFile> =>
+    (await (
+      await fetch(`${empty.url}${path}`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
+    ).json()) as TrialFile
+  const draft = newTrialDraft(2026)
+  const site = draft.sites[0]!
+  const levels = ['lime', 'none'].map((key) => ({ key, code: key.toUpperCase(), name: key, amount: null }))
+  const { trial } = await send('/api/trials', {
+    ...draft,
+    question: { ...draft.question, title: 'Lime on two fields', crop: 'Carrots' },
+    treatments: treatmentsOf([{ key: 'lime', name: 'Lime', kind: 'kind', measure: '', of: null, levels }]),
+    sites: [{ ...site, design: { ...site.design, key: 'randomised-block', replicates: 6 } }],
+  })
+  const layout = `/api/trials/${trial.id}/sites/${site.key}/layout`
+  const older = await send(layout, { version: trial.version, seed: 41, draw: 1 })
+  await page.goto(`${empty.url}/trials/${trial.id}/ground`)
+  await expect(page.getByTestId('drawn-in-twos')).toContainText('Where only two plots are randomised at a time')
+  await expect(page.getByText('(earlier version)')).toBeVisible()
+  await send(layout, { version: older.trial.version, seed: 41 })
+  await page.reload()
+  await expect(page.getByTestId('seed')).toHaveText('41')
+  await expect(page.getByTestId('drawn-in-twos')).toHaveCount(0)
 })
