@@ -1,5 +1,5 @@
 import { layoutFrame } from './layout.ts'
-import type { AnalysisRequest } from './request.ts'
+import { withoutFactors, type AnalysisRequest } from './request.ts'
 import type { Caution } from './result.ts'
 import { capital } from './words.ts'
 
@@ -8,7 +8,7 @@ import { capital } from './words.ts'
  * can still be tested: its other levels were lost, left out, or are not read yet. What is asked of it goes with it.
  */
 export function withoutOneLevel(request: AnalysisRequest): { request: AnalysisRequest; cautions: readonly Caution[] } {
-  const { options, structure, factors } = request
+  const { options, factors } = request
   if (factors.length < 2) return { request, cautions: [] }
   const named = new Set([
     ...options.random.flatMap((each) => each.split(':')),
@@ -23,13 +23,7 @@ export function withoutOneLevel(request: AnalysisRequest): { request: AnalysisRe
   const terms = options.terms?.filter(without)
   return {
     request: {
-      ...request,
-      factors: factors.filter((each) => !gone.has(each.key)),
-      structure: {
-        ...structure,
-        factors: structure.factors.filter((each) => !gone.has(each.factor)),
-        controls: structure.controls.filter((each) => !gone.has(each.factor)),
-      },
+      ...withoutFactors(request, gone),
       options: {
         ...options,
         contrasts: options.contrasts.filter((each) => without(each.term)),

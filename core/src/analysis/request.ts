@@ -171,6 +171,20 @@ export interface AnalysisRequest {
   readonly onProgress?: (progress: Progress) => void
 }
 
+/** The same without some of its factors, in the layout too. */
+export function withoutFactors(request: AnalysisRequest, gone: ReadonlySet<string>): AnalysisRequest {
+  const { factors, structure } = request
+  return {
+    ...request,
+    factors: factors.filter((each) => !gone.has(each.key)),
+    structure: {
+      ...structure,
+      factors: structure.factors.filter((each) => !gone.has(each.factor)),
+      controls: structure.controls.filter((each) => !gone.has(each.factor)),
+    },
+  }
+}
+
 /** Where long work stands. */
 export interface Progress {
   /** In words that follow “Working it out: ”. */

@@ -1,6 +1,6 @@
 import { capital, listed } from '../words.ts'
 import { layoutFrame } from '../layout.ts'
-import type { AnalysisRequest } from '../request.ts'
+import { withoutFactors, type AnalysisRequest } from '../request.ts'
 import type { Caution } from '../result.ts'
 import type { Carried } from './vocabulary.ts'
 
@@ -40,18 +40,7 @@ export function withoutCarried(request: AnalysisRequest): { request: AnalysisReq
   }
   if (carried.length === 0) return { request, carried }
   const gone = new Set(carried.map((each) => each.factor.key))
-  return {
-    carried,
-    request: {
-      ...request,
-      factors: factors.filter((each) => !gone.has(each.key)),
-      structure: {
-        ...structure,
-        factors: structure.factors.filter((each) => !gone.has(each.factor)),
-        controls: structure.controls.filter((each) => !gone.has(each.factor)),
-      },
-    },
-  }
+  return { carried, request: withoutFactors(request, gone) }
 }
 
 /** Whether the first code settles the second. */
